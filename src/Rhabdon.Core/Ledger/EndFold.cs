@@ -1,0 +1,259 @@
+using Rhabdon.Core.Bench;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Loss;
+using Rhabdon.Core.Procedures;
+
+namespace Rhabdon.Core.Ledger;
+
+/// <summary>Folds events into the state of an end. Pure: the same events in the same order always give the same state.</summary>
+public static class EndFold
+{
+    /// <summary>The state after all events, with corrected ones left out.</summary>
+    /// <exception cref="RefusedException">An event breaks a rule; in a ledger that took them in one by one, none does.</exception>
+    public static EndState Replay(Guid endId, IReadOnlyList<LedgerEvent> events, Rules rules)
+    {
+        var struck = events.Where(e => e.Kind == EventKind.Corrected).Select(e => EventBodies.Read<Corrected>(e).EventId).ToHashSet();
+        var state = EndState.Empty(endId);
+        foreach (var e in events)
+        {
+            state = e.Kind == EventKind.Corrected || struck.Contains(e.Id) ? state with { LastAt = e.At } : Fold(state, e, rules);
+        }
+
+        return state;
+    }
+
+    /// <summary>The state after a correction: everything is told again without the struck event.</summary>
+    /// <param name="earlier">All events of the end before <paramref name="correction"/>, in ledger order.</param>
+    /// <exception cref="RefusedException">The event is not of this end, is struck already, or later events rest on it.</exception>
+    public static EndState Correct(IReadOnlyList<LedgerEvent> earlier, LedgerEvent correction, Rules rules)
+    {
+        var target = EventBodies.Read<Corrected>(correction).EventId;
+        var struck = earlier.FirstOrDefault(e => e.Id == target)
+            ?? throw new RefusedException("event-unknown", "body.eventId", "This end has no such event to correct.");
+        if (struck.Kind == EventKind.Corrected || earlier.Any(e => e.Kind == EventKind.Corrected && EventBodies.Read<Corrected>(e).EventId == target))
+        {
+            throw new RefusedException("already-corrected", "body.eventId", "That event is struck already, or is itself a correction.");
+        }
+
+        try
+        {
+            return Replay(correction.EndId, [.. earlier, correction], rules);
+        }
+        catch (RefusedException e)
+        {
+            throw new RefusedException("later-events-rest-on-it", "body.eventId", $"Later entries rest on this one; undo those first. {e.Message}");
+        }
+    }
+
+    /// <summary>The state after one more event.</summary>
+    /// <exception cref="RefusedException">The event breaks a rule of the job; nothing has changed.</exception>
+    public static EndState Fold(EndState state, LedgerEvent e, Rules rules)
+    {
+        var next = e.Kind switch
+        {
+            EventKind.AttemptStarted => Start(state, e, EventBodies.Read<AttemptStarted>(e), rules),
+            EventKind.StepDone => Step(state, e, EventBodies.Read<StepDone>(e), rules),
+            EventKind.CheckAnswered => Answer(state, e, EventBodies.Read<CheckAnswered>(e), rules),
+            EventKind.Inspected => Inspect(state, e, EventBodies.Read<Inspected>(e), rules),
+            EventKind.Measured => Measure(state, e, EventBodies.Read<Measured>(e), rules),
+            EventKind.Reworked => Rework(state, e, EventBodies.Read<Reworked>(e), rules),
+            EventKind.AttemptClosed => Close(state, e, EventBodies.Read<AttemptClosed>(e), rules),
+            EventKind.Accepted => Accept(state, e, EventBodies.Read<Accepted>(e)),
+            EventKind.Noted => Note(state, EventBodies.Read<Noted>(e)),
+            _ => throw new RefusedException("needs-replay", "kind", "A correction is folded with the events before it."),
+        };
+        return next with { LastAt = e.At };
+    }
+
+    private static EndState Start(EndState state, LedgerEvent e, AttemptStarted body, Rules rules)
+    {
+        var table = rules.Table(body.ProcedureId, body.ProcedureVersion);
+        var last = state.Attempts.LastOrDefault();
+        var due = last is null ? 1 : last.Open ? last.No : last.No + 1;
+        if (e.Attempt != due)
+        {
+            throw new RefusedException("attempt-number", "attempt", $"The next attempt on this end is number {due}, not {e.Attempt}.");
+        }
+
+        if (last is { Open: true } && (last.AcceptedAt is not null || last.DeviceId == e.DeviceId))
+        {
+            throw new RefusedException("attempt-open", "attempt", last.AcceptedAt is not null
+                ? "This end is accepted. Close that attempt, with the reason, before making it again."
+                : $"Attempt {last.No} is still open on this device. Finish it or close it first.");
+        }
+
+        var position = RunPosition.At(table);
+        var attempt = new AttemptState(e.Attempt, e.Id, body.ProcedureId, body.ProcedureVersion, e.ActorId, e.DeviceId, e.At, position,
+            table.State(table.Start)!.Phase, [], [], 0, 0, 0, [], null, [], [], null, null);
+        return state with { Attempts = [.. state.Attempts, attempt] };
+    }
+
+    private static EndState Step(EndState state, LedgerEvent e, StepDone body, Rules rules)
+    {
+        var (attempt, table) = OpenRun(state, e, body.RunId, rules);
+        var move = RunWalk.Advance(table, attempt.Position, body.StepId, RunTable.Done);
+        return Moved(state, attempt, table, move, e, body.ElapsedS, body.Count, null);
+    }
+
+    private static EndState Answer(EndState state, LedgerEvent e, CheckAnswered body, Rules rules)
+    {
+        var (attempt, table) = OpenRun(state, e, body.RunId, rules);
+        var move = RunWalk.Advance(table, attempt.Position, body.StepId, body.AnswerId);
+        return Moved(state, attempt, table, move, e, body.ElapsedS, null, body.Note);
+    }
+
+    private static EndState Moved(EndState state, AttemptState attempt, RunTable table, RunMove move, LedgerEvent e, double? elapsedS, int? count, string? note)
+    {
+        var phase = move.Position.StateId is { } id ? table.State(id)!.Phase
+            : move.Position.Outcome == RunOutcome.Finished ? Phase.Look : move.Left.Phase;
+        var next = attempt with
+        {
+            Position = move.Position,
+            Phase = phase,
+            Shards = attempt.Shards + move.Left.Shards,
+            Deviations = [.. attempt.Deviations, .. Deviations(move.Left, e.Id, elapsedS, count)],
+        };
+        if (move.Rung is not { } rung)
+        {
+            return Put(state, next);
+        }
+
+        return Put(state with { SlackUsedMm = state.SlackUsedMm + rung.SlackMm }, next with
+        {
+            Loops = [.. attempt.Loops, new Loop(e.Id, e.At, move.Left.Phase, phase, rung.Act, move.Reason, rung.Minutes, rung.SlackMm, rung.Parts, note)],
+            ReworkMinutes = attempt.ReworkMinutes + rung.Minutes,
+            SlackMm = attempt.SlackMm + rung.SlackMm,
+            PartsLost = [.. attempt.PartsLost, .. rung.Parts],
+        });
+    }
+
+    private static IEnumerable<Deviation> Deviations(RunState step, Guid eventId, double? elapsedS, int? count)
+    {
+        if (step.Timer is { } timer && (elapsedS ?? 0) < timer.DurationS)
+        {
+            yield return new(eventId, step.Id, DeviationKind.TimerShort, elapsedS ?? 0, timer.DurationS);
+        }
+
+        if (step.Count is { } c && count is { } n && n < c.Min)
+        {
+            yield return new(eventId, step.Id, DeviationKind.CountLow, n, c.Min);
+        }
+
+        if (step.Count is { } d && count is { } m && m > d.Max)
+        {
+            yield return new(eventId, step.Id, DeviationKind.CountHigh, m, d.Max);
+        }
+    }
+
+    private static EndState Inspect(EndState state, LedgerEvent e, Inspected body, Rules rules)
+    {
+        var (attempt, table) = FinishedRun(state, e, body.RunId, rules);
+        var verdict = EndFaces.Grade(body.Findings, body.EndFaceClass, rules.EndFaceSet(body.LimitSetId), table.Method);
+        return Put(state, attempt with
+        {
+            Phase = verdict.Pass ? Phase.Test : Phase.Look,
+            Inspection = new(e.Id, e.At, e.ActorId, body.Findings, verdict),
+        });
+    }
+
+    private static EndState Measure(EndState state, LedgerEvent e, Measured body, Rules rules)
+    {
+        var (attempt, _) = FinishedRun(state, e, body.RunId, rules);
+        var judgement = InsertionLoss.Judge(
+            new LossReading(body.WavelengthNm, body.Reference, body.ReferenceDbm, body.ReadingDbm, body.RepeatabilityDb),
+            new LinkSpec(body.FiberClass, body.LengthM, body.Connections, body.Splices), rules.LossSet(body.LimitSetId));
+        return Put(state, attempt with
+        {
+            Phase = Phase.Test,
+            Losses = [.. attempt.Losses.Where(l => l.Judgement.WavelengthNm != body.WavelengthNm), new LossState(e.Id, e.At, e.ActorId, body, judgement)],
+            Wavelengths = body.FiberClass.TestWavelengthsNm(),
+        });
+    }
+
+    private static EndState Rework(EndState state, LedgerEvent e, Reworked body, Rules rules)
+    {
+        var (attempt, table) = FinishedRun(state, e, body.RunId, rules);
+        var step = body.StepId is null ? null
+            : table.State(body.StepId) ?? throw new RefusedException("step-unknown", "body.stepId", $"There is no step '{body.StepId}'.");
+        var phase = step?.Phase ?? Phase.Look;
+        return Put(state, attempt with
+        {
+            Position = step is null ? attempt.Position : attempt.Position with { StateId = step.Id, Outcome = RunOutcome.Running },
+            Phase = phase,
+            Inspection = null,
+            Losses = [],
+            ReworkMinutes = attempt.ReworkMinutes + body.Minutes,
+            Loops = [.. attempt.Loops, new Loop(e.Id, e.At, attempt.Phase, phase, step?.Act ?? "Clean and look again", body.Reason, body.Minutes, 0, [], body.Note)],
+        });
+    }
+
+    private static EndState Close(EndState state, LedgerEvent e, AttemptClosed body, Rules rules)
+    {
+        var attempt = Find(state, e, body.RunId);
+        var table = rules.Table(attempt.ProcedureId, attempt.ProcedureVersion);
+        var slackMm = body.CutOff ? table.Prep.CutOffUsesMm : 0;
+        return Put(state with { SlackUsedMm = state.SlackUsedMm + slackMm }, attempt with
+        {
+            Closed = new(e.At, e.ActorId, body.Reason, body.CutOff, body.Note),
+            AcceptedAt = null,
+            SlackMm = attempt.SlackMm + slackMm,
+            PartsLost = body.CutOff ? [.. attempt.PartsLost, "connector"] : attempt.PartsLost,
+        });
+    }
+
+    private static EndState Accept(EndState state, LedgerEvent e, Accepted body)
+    {
+        var attempt = Find(state, e, body.RunId);
+        if (attempt.Status != EndStatus.ToAccept || state.Conflict)
+        {
+            throw new RefusedException("not-proven", "kind", attempt.Status switch
+            {
+                EndStatus.AtBench => "The run is not finished.",
+                EndStatus.ToLook => "The end face has not been looked at.",
+                EndStatus.ToMeasure => "A wavelength has no valid loss reading yet.",
+                EndStatus.NeedsDecision => "It failed; rework it or close the attempt.",
+                EndStatus.Accepted => "It is accepted already.",
+                _ => "Two runs are open on this end; close one first.",
+            });
+        }
+
+        return Put(state, attempt with { AcceptedAt = e.At });
+    }
+
+    private static EndState Note(EndState state, Noted body) => body.Text.Trim().Length > 0 ? state
+        : throw new RefusedException("note-empty", "body.text", "A note needs some text.");
+
+    private static (AttemptState, RunTable) OpenRun(EndState state, LedgerEvent e, Guid runId, Rules rules)
+    {
+        var attempt = Find(state, e, runId);
+        return (attempt, rules.Table(attempt.ProcedureId, attempt.ProcedureVersion));
+    }
+
+    private static (AttemptState, RunTable) FinishedRun(EndState state, LedgerEvent e, Guid runId, Rules rules)
+    {
+        var (attempt, table) = OpenRun(state, e, runId, rules);
+        if (attempt.Position.Outcome != RunOutcome.Finished)
+        {
+            throw new RefusedException("run-not-finished", "body.runId", "The run is not finished; this comes after its last step.");
+        }
+
+        return attempt.AcceptedAt is null ? (attempt, table)
+            : throw new RefusedException("already-accepted", "body.runId", "This end is accepted. Correct the acceptance, or close the attempt, first.");
+    }
+
+    private static AttemptState Find(EndState state, LedgerEvent e, Guid runId)
+    {
+        var attempt = state.Attempts.FirstOrDefault(a => a.RunId == runId)
+            ?? throw new RefusedException("run-unknown", "body.runId", "This end has no such run.");
+        if (attempt.No != e.Attempt)
+        {
+            throw new RefusedException("attempt-number", "attempt", $"That run is attempt {attempt.No}, not {e.Attempt}.");
+        }
+
+        return attempt.Open ? attempt : throw new RefusedException("attempt-closed", "body.runId", $"Attempt {attempt.No} is closed; start a new one.");
+    }
+
+    private static EndState Put(EndState state, AttemptState attempt) =>
+        state with { Attempts = [.. state.Attempts.Select(a => a.RunId == attempt.RunId ? attempt : a)] };
+}

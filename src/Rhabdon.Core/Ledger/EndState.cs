@@ -1,0 +1,117 @@
+using System.Text.Json.Serialization;
+using Rhabdon.Core.Bench;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Loss;
+using Rhabdon.Core.Procedures;
+using Rhabdon.Core.Rework;
+
+namespace Rhabdon.Core.Ledger;
+
+/// <summary>Where an end stands, in the order of the work.</summary>
+public enum EndStatus
+{
+    Planned,
+    /// <summary>A run is under way.</summary>
+    AtBench,
+    ToLook,
+    ToMeasure,
+    ToAccept,
+    /// <summary>It failed a look or a measurement, or two runs are open at once: a person has to say how it goes on.</summary>
+    NeedsDecision,
+    /// <summary>The last connector was given up; a new attempt is due.</summary>
+    ToRemake,
+    Accepted,
+}
+
+/// <summary>The verdict that an end wears on the loom.</summary>
+public enum EndVerdict
+{
+    None, Pass, Marginal, Fail,
+}
+
+/// <summary>Everything that is known of one end, folded from its events.</summary>
+/// <param name="Attempts">Oldest first. Two with the same number mean that two people worked it at once.</param>
+/// <param name="SlackUsedMm">How far the jacket edge has moved back.</param>
+public sealed record EndState(Guid EndId, IReadOnlyList<AttemptState> Attempts, double SlackUsedMm, DateTimeOffset? LastAt)
+{
+    public static EndState Empty(Guid endId) => new(endId, [], 0, null);
+
+    [JsonIgnore]
+    public AttemptState? Current => Attempts.LastOrDefault(a => a.Open) ?? Attempts.LastOrDefault();
+
+    /// <summary>True when more than one run is open: the crew lead settles it.</summary>
+    public bool Conflict => Attempts.Count(a => a.Open) > 1;
+
+    public EndStatus Status => Conflict ? EndStatus.NeedsDecision : Current?.Status ?? EndStatus.Planned;
+
+    public EndVerdict Verdict => Current?.Verdict ?? EndVerdict.None;
+
+    /// <summary>The band that the loom's line has reached.</summary>
+    public Phase? Phase => Current?.Phase;
+}
+
+/// <summary>One connector on one end.</summary>
+/// <param name="No">1 and up.</param>
+/// <param name="RunId">Id of the event that started it.</param>
+/// <param name="Wavelengths">Wavelengths that must be measured before it can be accepted, in nanometres.</param>
+public sealed record AttemptState(
+    int No,
+    Guid RunId,
+    string ProcedureId,
+    int ProcedureVersion,
+    Guid StartedBy,
+    Guid DeviceId,
+    DateTimeOffset StartedAt,
+    RunPosition Position,
+    Phase Phase,
+    IReadOnlyList<Loop> Loops,
+    IReadOnlyList<Deviation> Deviations,
+    int Shards,
+    double ReworkMinutes,
+    double SlackMm,
+    IReadOnlyList<string> PartsLost,
+    InspectionState? Inspection,
+    IReadOnlyList<LossState> Losses,
+    IReadOnlyList<int> Wavelengths,
+    ClosedState? Closed,
+    DateTimeOffset? AcceptedAt)
+{
+    /// <summary>True until it is given up.</summary>
+    public bool Open => Closed is null && Position.Outcome != RunOutcome.GivenUp;
+
+    public EndStatus Status =>
+        !Open ? EndStatus.ToRemake
+        : AcceptedAt is not null ? EndStatus.Accepted
+        : Position.Outcome == RunOutcome.Running ? EndStatus.AtBench
+        : Inspection is { Verdict.Pass: false } || Losses.Any(l => l.Judgement.Verdict == LossVerdict.Fail) ? EndStatus.NeedsDecision
+        : Inspection is null ? EndStatus.ToLook
+        : Wavelengths.Count == 0 || Wavelengths.Any(w => Losses.All(l => l.Judgement.WavelengthNm != w))
+            || Losses.Any(l => l.Judgement.Verdict == LossVerdict.BadReference) ? EndStatus.ToMeasure
+        : EndStatus.ToAccept;
+
+    public EndVerdict Verdict =>
+        !Open || Status == EndStatus.NeedsDecision ? EndVerdict.Fail
+        : Status is not (EndStatus.ToAccept or EndStatus.Accepted) ? EndVerdict.None
+        : Losses.Any(l => l.Judgement.Verdict == LossVerdict.Marginal) ? EndVerdict.Marginal
+        : EndVerdict.Pass;
+}
+
+/// <summary>A time the line looped back: what was tried, why, and what it cost.</summary>
+public sealed record Loop(Guid EventId, DateTimeOffset At, Phase From, Phase To, string Act, ReworkReason? Reason, double Minutes, double SlackMm, IReadOnlyList<string> Parts, string? Note);
+
+public enum DeviationKind
+{
+    /// <summary>The timer was ended before its time; the numbers are seconds.</summary>
+    TimerShort,
+    CountLow,
+    CountHigh,
+}
+
+/// <summary>The hand did other than the sheet says. Recorded, not refused.</summary>
+public sealed record Deviation(Guid EventId, string StepId, DeviationKind Kind, double Actual, double Asked);
+
+public sealed record InspectionState(Guid EventId, DateTimeOffset At, Guid By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict);
+
+public sealed record LossState(Guid EventId, DateTimeOffset At, Guid By, Measured Reading, LossJudgement Judgement);
+
+public sealed record ClosedState(DateTimeOffset At, Guid By, ReworkReason Reason, bool CutOff, string? Note);

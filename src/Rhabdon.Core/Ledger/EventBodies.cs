@@ -1,0 +1,89 @@
+using System.Text.Json;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Loss;
+using Rhabdon.Core.Rework;
+
+namespace Rhabdon.Core.Ledger;
+
+/// <summary>A run begins on this end. Its run id is the id of this event. The procedure's version stays with it for good.</summary>
+public sealed record AttemptStarted(string ProcedureId, int ProcedureVersion);
+
+/// <param name="ElapsedS">How long the step's timer ran, in seconds.</param>
+/// <param name="Count">Strokes, bites or passes that were counted.</param>
+public sealed record StepDone(Guid RunId, string StepId, double? ElapsedS = null, int? Count = null);
+
+public sealed record CheckAnswered(Guid RunId, string StepId, string AnswerId, double? ElapsedS = null, string? Note = null);
+
+/// <summary>The end face as it was seen; Core grades it.</summary>
+public sealed record Inspected(Guid RunId, EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<Finding> Findings, string? Note = null);
+
+/// <summary>One reading with everything its limit depends on, so that the verdict never needs anything but this event and the limit set.</summary>
+public sealed record Measured(
+    Guid RunId, string LimitSetId, FiberClass FiberClass, double LengthM, int Connections, int Splices,
+    ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, double RepeatabilityDb, string? Note = null);
+
+/// <summary>Something was done again on a finished connector: cleaned, or polished on from a step.</summary>
+/// <param name="StepId">The step that the run goes back to; null when it was only cleaned.</param>
+public sealed record Reworked(Guid RunId, ReworkReason Reason, string? StepId = null, double Minutes = 0, string? Note = null);
+
+/// <summary>This connector is given up.</summary>
+/// <param name="CutOff">True when the cable is cut behind the jacket edge.</param>
+public sealed record AttemptClosed(Guid RunId, ReworkReason Reason, bool CutOff, string? Note = null);
+
+public sealed record Accepted(Guid RunId, string? Note = null);
+
+/// <summary>An earlier event was a mistake. It stays in the ledger; the state is told without it.</summary>
+public sealed record Corrected(Guid EventId, string? Note = null);
+
+public sealed record Noted(string Text);
+
+public static class EventBodies
+{
+    private const int LongestText = 2000;
+
+    /// <exception cref="RefusedException">The body does not have the shape of its kind.</exception>
+    public static T Read<T>(LedgerEvent e)
+    {
+        try
+        {
+            if (e.Body.ValueKind == JsonValueKind.Object && e.Body.Deserialize<T>(Wire.Json) is { } body)
+            {
+                return Checked(body);
+            }
+        }
+        catch (JsonException x)
+        {
+            throw new RefusedException("body-shape", $"body{x.Path?.TrimStart('$')}", $"The body of '{Wire.Name(e.Kind)}' does not fit: {x.Message}");
+        }
+
+        throw new RefusedException("body-shape", "body", $"An event '{Wire.Name(e.Kind)}' needs a body.");
+    }
+
+    private static T Checked<T>(T body)
+    {
+        var text = body switch
+        {
+            Noted n => n.Text,
+            CheckAnswered c => c.Note,
+            Inspected i => i.Note,
+            Measured m => m.Note,
+            Reworked r => r.Note,
+            AttemptClosed a => a.Note,
+            Accepted a => a.Note,
+            Corrected c => c.Note,
+            _ => null,
+        };
+        if (text?.Length > LongestText)
+        {
+            throw new RefusedException("text-too-long", "body.note", $"A note holds at most {LongestText} characters.");
+        }
+
+        if (body is Reworked { Minutes: not (>= 0 and <= 1440) })
+        {
+            throw new RefusedException("out-of-range", "body.minutes", "Minutes are 0 to 1440.");
+        }
+
+        return body;
+    }
+}

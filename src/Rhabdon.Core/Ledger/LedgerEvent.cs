@@ -1,0 +1,17 @@
+using System.Text.Json;
+
+namespace Rhabdon.Core.Ledger;
+
+/// <summary>What can happen to an end. The list is closed.</summary>
+public enum EventKind
+{
+    AttemptStarted, StepDone, CheckAnswered, Inspected, Measured, Reworked, AttemptClosed, Accepted, Corrected, Noted,
+}
+
+/// <summary>Something that happened to one end, as the device that saw it wrote it down. Never changed, never deleted.</summary>
+/// <param name="Id">UUIDv7 made by the device; sending the same event again is harmless.</param>
+/// <param name="Attempt">1 and up: which connector on this end.</param>
+/// <param name="At">The device's clock.</param>
+/// <param name="DeviceSeq">Rises by one with each event of the device.</param>
+/// <param name="Body">What the kind calls for; see <see cref="EventBodies"/>.</param>
+public sealed record LedgerEvent(Guid Id, Guid EndId, int Attempt, EventKind Kind, DateTimeOffset At, Guid DeviceId, long DeviceSeq, Guid ActorId, JsonElement Body);

@@ -1,0 +1,63 @@
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Prep;
+
+namespace Rhabdon.Core.Planning;
+
+/// <summary>What a cable end can still afford.</summary>
+/// <param name="LeftMm">Slack left, in millimetres; below 0 when more was used than was planned.</param>
+/// <param name="CutOffsLeft">How many times the end can still be cut off and made again.</param>
+public sealed record SlackOutlook(double LeftMm, int CutOffsLeft, bool NearlyOut);
+
+/// <summary>Checks of what a plan says before anything is cut.</summary>
+public static class Plans
+{
+    public const int MaxPorts = 576;
+
+    /// <exception cref="RefusedException">A figure of the cable is out of range.</exception>
+    public static void CheckCable(CableConstruction construction, int strandCount, double lengthM, double slackAMm, double slackBMm)
+    {
+        var faults = new List<Refusal>();
+        if (strandCount is < 1 or > Strands.MaxPerCable)
+        {
+            faults.Add(new("out-of-range", "strandCount", $"A cable has 1 to {Strands.MaxPerCable} strands."));
+        }
+        else if (construction == CableConstruction.Ribbon12 && strandCount % Strands.PerUnit != 0)
+        {
+            faults.Add(new("ribbon-count", "strandCount", "A 12-fiber ribbon cable has a multiple of 12 strands."));
+        }
+
+        if (!(lengthM is > 0 and <= 200_000))
+        {
+            faults.Add(new("out-of-range", "lengthM", "The length must be above 0 and at most 200,000 m."));
+        }
+
+        foreach (var (field, mm) in new[] { ("slackAMm", slackAMm), ("slackBMm", slackBMm) })
+        {
+            if (!(mm is >= 0 and <= 100_000))
+            {
+                faults.Add(new("out-of-range", field, "Slack must be 0 to 100,000 mm."));
+            }
+        }
+
+        if (faults.Count > 0)
+        {
+            throw new RefusedException(faults);
+        }
+    }
+
+    /// <summary>The port and the place in it for the n-th end that lands on a panel.</summary>
+    /// <param name="index">0 and up.</param>
+    /// <returns>An MPO takes twelve strands in one port; every other form takes one.</returns>
+    public static (int Port, int Position) PortFor(ConnectorForm form, int firstPort, int index) =>
+        form == ConnectorForm.MPO ? (firstPort + (index / Strands.PerUnit), (index % Strands.PerUnit) + 1) : (firstPort + index, 1);
+
+    /// <summary>What is left of an end's slack, and whether one more failure can be paid for.</summary>
+    public static SlackOutlook Slack(double plannedMm, double usedMm, PrepCard? prep)
+    {
+        var left = plannedMm - usedMm;
+        var cost = prep?.CutOffUsesMm ?? 0;
+        var cutOffs = cost > 0 ? Math.Max(0, (int)Math.Floor((left / cost) + 1e-9)) : int.MaxValue;
+        return new(left, cutOffs, cutOffs < 2);
+    }
+}

@@ -1,0 +1,122 @@
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Prep;
+using Rhabdon.Core.Rework;
+
+namespace Rhabdon.Core.Procedures;
+
+/// <summary>The bands of the loom, in the order of the work.</summary>
+public enum Phase
+{
+    Thread, Strip, Clean, Cleave, Join, Set, Finish, Look, Test,
+}
+
+/// <summary>How good an answer to a check is.</summary>
+public enum Tone
+{
+    Good, Doubtful, Bad,
+}
+
+/// <summary>A caution of the trade that belongs beside a step; the words are in the interface's catalogue.</summary>
+public enum Caution
+{
+    Glass, Light, Heat, Chemicals, Alcohol, Arc, Blades, Place,
+}
+
+/// <summary>What a rung of the ladder takes from the cable, computed from the prep card so that it follows an edited mark.</summary>
+public enum SlackCost
+{
+    /// <summary>Nothing is cut.</summary>
+    None,
+    /// <summary>The glass is lost before the cleave: its bare length.</summary>
+    Restrip,
+    /// <summary>A new cleave from a new strip: the length of the shard.</summary>
+    Recleave,
+    /// <summary>The end is cut off behind the jacket edge and made again.</summary>
+    CutOff,
+}
+
+/// <summary>A termination procedure as it is written in YAML; see procedures/procedure.schema.json.</summary>
+/// <param name="Source">Where the dimensions come from, shown wherever they are.</param>
+/// <param name="Parts">In threading order: what goes on the cable first stands first.</param>
+public sealed record ProcedureDocument(
+    string Id,
+    int Version,
+    string Title,
+    TerminationMethod Method,
+    string Source,
+    ProcedureFit Fits,
+    IReadOnlyList<Part> Parts,
+    IReadOnlyList<Tool> Tools,
+    PrepPlan Prep,
+    IReadOnlyList<Step> Steps,
+    IReadOnlyList<Ladder> Ladders);
+
+public sealed record ProcedureFit(
+    IReadOnlyList<ConnectorForm> Forms,
+    IReadOnlyList<Polish> Polishes,
+    IReadOnlyList<CableConstruction> Constructions,
+    IReadOnlyList<FiberClass> Classes)
+{
+    public bool Covers(ConnectorSpec connector, CableSpec cable) =>
+        Forms.Contains(connector.Form) && Polishes.Contains(connector.Polish)
+        && Constructions.Contains(cable.Construction) && Classes.Contains(cable.FiberClass);
+}
+
+/// <param name="Threaded">True when it is slid on the cable before any stripping.</param>
+public sealed record Part(string Id, string Name, bool Threaded, string? Note = null);
+
+public sealed record Tool(string Id, string Name, string? Setting = null);
+
+/// <summary>One act at the bench.</summary>
+/// <param name="Act">What the hands do, in a few words.</param>
+/// <param name="Batch">True when it is done for all strands of a batch before going on.</param>
+/// <param name="Mandatory">True when no walk may pass it by.</param>
+/// <param name="Marks">Names of prep points or spans whose distances are shown with the act.</param>
+/// <param name="Shards">Pieces of glass that the act makes.</param>
+public sealed record Step(
+    string Id,
+    Phase Phase,
+    string Act,
+    string? Detail = null,
+    bool Batch = false,
+    bool Mandatory = false,
+    IReadOnlyList<string>? Marks = null,
+    Caution? Caution = null,
+    StepTimer? Timer = null,
+    StepCount? Count = null,
+    int Shards = 0,
+    Check? Check = null);
+
+/// <param name="Unattended">True when the hands are free meanwhile.</param>
+public sealed record StepTimer(string Label, double DurationS, bool Unattended = false);
+
+/// <param name="Min">Fewest that will do.</param>
+/// <param name="Max">Most before it does harm.</param>
+/// <param name="PacePerS">Strokes a second to keep, if any.</param>
+public sealed record StepCount(string What, int Min, int Max, double? PacePerS = null);
+
+public sealed record Check(string Question, IReadOnlyList<Answer> Answers);
+
+/// <summary>One answer to a check. It leads to exactly one of: the next step, a later step, a ladder.</summary>
+public sealed record Answer(string Id, string Label, Tone Tone, bool Next = false, string? Goto = null, string? Ladder = null, ReworkReason? Reason = null);
+
+/// <summary>What to try, in order, when a check goes wrong. The last rung starts a new attempt.</summary>
+public sealed record Ladder(string Id, string Title, IReadOnlyList<Rung> Rungs);
+
+/// <param name="Tries">How often it may be tried in one attempt.</param>
+/// <param name="Goto">The step to go on from; absent where a new attempt begins.</param>
+/// <param name="NewAttempt">True when this attempt ends here and the end is begun afresh.</param>
+/// <param name="Slack">What it takes from the cable.</param>
+/// <param name="SlackMm">Overrides the computed cost, in millimetres.</param>
+/// <param name="Parts">Ids of parts that are lost.</param>
+public sealed record Rung(
+    string Id,
+    string Act,
+    double Minutes,
+    int Tries = 1,
+    string? Goto = null,
+    bool NewAttempt = false,
+    SlackCost Slack = SlackCost.None,
+    double? SlackMm = null,
+    IReadOnlyList<string>? Parts = null);

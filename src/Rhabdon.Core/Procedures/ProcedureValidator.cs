@@ -1,0 +1,236 @@
+using Rhabdon.Core.Prep;
+
+namespace Rhabdon.Core.Procedures;
+
+/// <summary>Finds what would leave an installer stranded at the bench: dead ends, steps never reached, ladders without an end.</summary>
+public static class ProcedureValidator
+{
+    private const int MostTries = 10;
+
+    /// <summary>Every fault of the document, with the place where it stands; empty when it can be published.</summary>
+    public static IReadOnlyList<Refusal> Faults(ProcedureDocument d)
+    {
+        var faults = new List<Refusal>();
+        if (d.Steps.Count == 0)
+        {
+            return [new("steps-none", "steps", "A procedure needs at least one step.")];
+        }
+
+        faults.AddRange(Twice("steps", d.Steps.Select(s => s.Id)));
+        faults.AddRange(Twice("ladders", d.Ladders.Select(l => l.Id)));
+        faults.AddRange(Twice("parts", d.Parts.Select(p => p.Id)));
+        faults.AddRange(Fits(d.Fits));
+        faults.AddRange(d.Steps.SelectMany((s, i) => OfStep(d, s, i)));
+        faults.AddRange(d.Ladders.SelectMany(l => OfLadder(d, l)));
+        try
+        {
+            PrepCards.Resolve(d.Prep);
+        }
+        catch (RefusedException e)
+        {
+            faults.AddRange(e.Refusals);
+        }
+
+        return faults.Count > 0 ? faults : [.. Unreached(d)];
+    }
+
+    private static IEnumerable<Refusal> Twice(string list, IEnumerable<string> ids) =>
+        ids.GroupBy(i => i).Where(g => g.Count() > 1).Select(g => new Refusal("id-twice", $"{list}[{g.Key}]", $"'{g.Key}' stands twice in {list}."));
+
+    private static IEnumerable<Refusal> Fits(ProcedureFit f)
+    {
+        foreach (var (name, count) in new[] { ("forms", f.Forms.Count), ("polishes", f.Polishes.Count), ("constructions", f.Constructions.Count), ("classes", f.Classes.Count) })
+        {
+            if (count == 0)
+            {
+                yield return new("fits-nothing", $"fits.{name}", $"Say at least one entry in fits.{name}, or the procedure fits nothing.");
+            }
+        }
+    }
+
+    private static IEnumerable<Refusal> OfStep(ProcedureDocument d, Step s, int index)
+    {
+        var where = $"steps[{s.Id}]";
+        foreach (var mark in (s.Marks ?? []).Where(m => !ProcedureCompiler.KnowsDimension(d.Prep, m)))
+        {
+            yield return new("mark-unknown", $"{where}.marks", $"The step shows the mark '{mark}', which the prep plan does not have.");
+        }
+
+        if (s.Timer is { DurationS: <= 0 or > 86_400 })
+        {
+            yield return new("timer-range", $"{where}.timer.durationS", "A timer runs more than 0 and at most 86,400 seconds.");
+        }
+
+        if (s.Count is { } count && (count.Min < 0 || count.Max < count.Min || count.Max > 1000))
+        {
+            yield return new("count-range", $"{where}.count", "A count needs 0 ≤ min ≤ max ≤ 1000.");
+        }
+
+        if (s.Shards is < 0 or > 100)
+        {
+            yield return new("shards-range", $"{where}.shards", "An act makes 0 to 100 shards.");
+        }
+
+        if (s.Check is not { } check)
+        {
+            yield break;
+        }
+
+        if (check.Answers.Count is < 2 or > 4)
+        {
+            yield return new("answers-count", $"{where}.check.answers", "A check has two to four answers.");
+        }
+
+        foreach (var fault in Twice($"{where}.check.answers", check.Answers.Select(a => a.Id)))
+        {
+            yield return fault;
+        }
+
+        foreach (var a in check.Answers)
+        {
+            foreach (var fault in OfAnswer(d, a, index, $"{where}.check.answers[{a.Id}]"))
+            {
+                yield return fault;
+            }
+        }
+    }
+
+    private static IEnumerable<Refusal> OfAnswer(ProcedureDocument d, Answer a, int index, string where)
+    {
+        var ways = (a.Next ? 1 : 0) + (a.Goto is null ? 0 : 1) + (a.Ladder is null ? 0 : 1);
+        if (ways != 1)
+        {
+            yield return new("answer-leads-nowhere", where,
+                ways == 0 ? "This answer leads nowhere: give it next, goto or ladder." : "This answer leads to more than one place: keep one of next, goto, ladder.");
+        }
+
+        if (a.Ladder is not null && d.Ladders.All(l => l.Id != a.Ladder))
+        {
+            yield return new("ladder-unknown", $"{where}.ladder", $"There is no ladder '{a.Ladder}'.");
+        }
+
+        if (a.Id == RunTable.Done)
+        {
+            yield return new("answer-id", $"{where}.id", $"'{RunTable.Done}' is kept for acts without a check.");
+        }
+
+        if (a.Goto is null)
+        {
+            yield break;
+        }
+
+        var target = IndexOf(d, a.Goto);
+        if (target < 0)
+        {
+            yield return new("step-unknown", $"{where}.goto", $"There is no step '{a.Goto}'.");
+        }
+        else if (target <= index)
+        {
+            yield return new("goto-back", $"{where}.goto", "Going back costs something: use a ladder, which counts the tries.");
+        }
+        else if (d.Steps.Skip(index + 1).Take(target - index - 1).FirstOrDefault(s => s.Mandatory) is { } passed)
+        {
+            yield return new("mandatory-skipped", $"{where}.goto", $"This answer passes by '{passed.Id}', which is mandatory.");
+        }
+    }
+
+    private static IEnumerable<Refusal> OfLadder(ProcedureDocument d, Ladder l)
+    {
+        var where = $"ladders[{l.Id}]";
+        var users = d.Steps.Select((s, i) => (s, i)).Where(x => x.s.Check?.Answers.Any(a => a.Ladder == l.Id) == true).Select(x => x.i).ToList();
+        if (users.Count == 0)
+        {
+            yield return new("ladder-unused", where, $"No answer leads to the ladder '{l.Id}'.");
+        }
+
+        foreach (var fault in Twice($"{where}.rungs", l.Rungs.Select(r => r.Id)))
+        {
+            yield return fault;
+        }
+
+        if (l.Rungs.Count == 0 || !l.Rungs[^1].NewAttempt)
+        {
+            yield return new("ladder-endless", $"{where}.rungs", "The last rung must start a new attempt, or the ladder never ends.");
+        }
+
+        foreach (var (r, i) in l.Rungs.Select((r, i) => (r, i)))
+        {
+            var at = $"{where}.rungs[{r.Id}]";
+            if (r.NewAttempt == (r.Goto is not null))
+            {
+                yield return new("rung-leads-nowhere", at, "A rung either goes to a step or starts a new attempt.");
+            }
+
+            if (r.NewAttempt && i < l.Rungs.Count - 1)
+            {
+                yield return new("rung-after-end", at, "A new attempt is the last rung; what stands below it is never reached.");
+            }
+
+            if (r.Tries is < 1 or > MostTries)
+            {
+                yield return new("rung-tries", $"{at}.tries", $"A rung may be tried 1 to {MostTries} times.");
+            }
+
+            if (r.Minutes < 0 || r.SlackMm < 0)
+            {
+                yield return new("rung-cost", at, "A rung's cost in minutes and slack is 0 or more.");
+            }
+
+            foreach (var part in (r.Parts ?? []).Where(p => d.Parts.All(x => x.Id != p)))
+            {
+                yield return new("part-unknown", $"{at}.parts", $"There is no part '{part}'.");
+            }
+
+            if (r.Goto is not null && IndexOf(d, r.Goto) < 0)
+            {
+                yield return new("step-unknown", $"{at}.goto", $"There is no step '{r.Goto}'.");
+            }
+            else if (r.Goto is not null && users.Any(u => IndexOf(d, r.Goto) > u))
+            {
+                yield return new("rung-forward", $"{at}.goto", "A rung goes back to try again, not forward past the check.");
+            }
+        }
+    }
+
+    private static IEnumerable<Refusal> Unreached(ProcedureDocument d)
+    {
+        var seen = new HashSet<int>();
+        var open = new Stack<int>([0]);
+        while (open.TryPop(out var i))
+        {
+            if (i >= d.Steps.Count || !seen.Add(i))
+            {
+                continue;
+            }
+
+            if (d.Steps[i].Check is not { } check)
+            {
+                open.Push(i + 1);
+                continue;
+            }
+
+            foreach (var a in check.Answers)
+            {
+                if (a.Next)
+                {
+                    open.Push(i + 1);
+                }
+                else if (a.Goto is not null)
+                {
+                    open.Push(IndexOf(d, a.Goto));
+                }
+                else
+                {
+                    foreach (var r in d.Ladders.First(l => l.Id == a.Ladder).Rungs.Where(r => r.Goto is not null))
+                    {
+                        open.Push(IndexOf(d, r.Goto!));
+                    }
+                }
+            }
+        }
+
+        return d.Steps.Where((_, i) => !seen.Contains(i)).Select(s => new Refusal("step-unreached", $"steps[{s.Id}]", $"No answer ever leads to the step '{s.Id}'."));
+    }
+
+    private static int IndexOf(ProcedureDocument d, string stepId) => d.Steps.Select((s, i) => (s, i)).FirstOrDefault(x => x.s.Id == stepId, (null!, -1)).i;
+}

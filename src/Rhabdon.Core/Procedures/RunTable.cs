@@ -1,0 +1,60 @@
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Prep;
+using Rhabdon.Core.Rework;
+
+namespace Rhabdon.Core.Procedures;
+
+/// <summary>A procedure made ready to walk: states, and what each input leads to. Server and browser walk it alike.</summary>
+/// <param name="Start">Id of the first state.</param>
+public sealed record RunTable(
+    string ProcedureId,
+    int Version,
+    string Title,
+    TerminationMethod Method,
+    string Source,
+    string Start,
+    IReadOnlyList<RunState> States,
+    IReadOnlyList<RunLadder> Ladders,
+    IReadOnlyList<Part> Parts,
+    IReadOnlyList<Tool> Tools,
+    PrepCard Prep)
+{
+    /// <summary>The input of an act that has no check.</summary>
+    public const string Done = "done";
+
+    public RunState? State(string id) => States.FirstOrDefault(s => s.Id == id);
+
+    public RunLadder Ladder(string id) => Ladders.First(l => l.Id == id);
+}
+
+/// <param name="On">What each input leads to; the keys are <c>done</c> or the ids of the answers.</param>
+public sealed record RunState(
+    string Id,
+    Phase Phase,
+    string Act,
+    string? Detail,
+    bool Batch,
+    bool Mandatory,
+    IReadOnlyList<RunDimension> Dimensions,
+    Caution? Caution,
+    StepTimer? Timer,
+    StepCount? Count,
+    int Shards,
+    string? Question,
+    IReadOnlyList<RunAnswer> Answers,
+    IReadOnlyDictionary<string, RunTransition> On);
+
+/// <summary>A number that the hand needs at this step.</summary>
+public sealed record RunDimension(string Id, string Name, double LengthMm, double? ToleranceMm);
+
+public sealed record RunAnswer(string Id, string Label, Tone Tone);
+
+/// <param name="To">The next state; null where the run is finished or a ladder decides.</param>
+/// <param name="Ladder">The ladder that decides.</param>
+public sealed record RunTransition(string? To, string? Ladder, ReworkReason? Reason);
+
+/// <summary>A ladder laid out flat: the n-th time it is needed, the n-th entry holds.</summary>
+public sealed record RunLadder(string Id, string Title, IReadOnlyList<RunRung> Uses);
+
+/// <param name="To">The state to go on from; null where a new attempt begins.</param>
+public sealed record RunRung(string Id, string Act, string? To, double Minutes, double SlackMm, IReadOnlyList<string> Parts);

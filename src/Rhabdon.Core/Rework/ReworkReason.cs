@@ -1,0 +1,30 @@
+namespace Rhabdon.Core.Rework;
+
+/// <summary>Why an end had to be worked again: the trade's closed list; free text goes beside it.</summary>
+public enum ReworkReason
+{
+    Contamination,
+    Scratched,
+    CoreChippedOrCracked,
+    EdgeChip,
+    UndercutOrOverPolished,
+    AdhesiveOnFerrule,
+    FiberBrokenInFerrule,
+    FiberBrokeInStripping,
+    CleaveAngleOrChip,
+    CleaveLength,
+    NotSeatedOrGap,
+    ReseatedAfterContact,
+    WrongFiberClass,
+    WrongPolishOrForm,
+    BootOrSleeveForgotten,
+    PartsThreadedInWrongOrder,
+    AdhesiveSetEarly,
+    SpliceDefect,
+    SleeveDefect,
+    CrimpDefectOrStrainRelief,
+    PolarityOrPortSwapped,
+    DamagedAfterAcceptance,
+    BadReference,
+    Other,
+}

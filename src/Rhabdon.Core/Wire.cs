@@ -1,0 +1,50 @@
+using System.Reflection;
+using System.Text.Json;
+using System.Text.Json.Serialization;
+
+namespace Rhabdon.Core;
+
+/// <summary>How Rhabdon's values are written in JSON, YAML and the database: camelCase, enum members by their trade name.</summary>
+public static class Wire
+{
+    /// <summary>The one set of JSON options. A field that a type does not know is an error, so that a typing slip is never ignored.</summary>
+    public static readonly JsonSerializerOptions Json = Configure(new JsonSerializerOptions(JsonSerializerDefaults.Web));
+
+    public static JsonSerializerOptions Configure(JsonSerializerOptions options)
+    {
+        options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.KebabCaseLower, allowIntegerValues: false));
+        options.UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow;
+        options.RespectNullableAnnotations = true;
+        options.NumberHandling = JsonNumberHandling.Strict;
+        options.DefaultIgnoreCondition = JsonIgnoreCondition.Never;
+        return options;
+    }
+
+    /// <summary>The written name of an enum member, as in <c>"cordage-3.0"</c>.</summary>
+    public static string Name<T>(T value) where T : struct, Enum => Names<T>.ByValue[value];
+
+    /// <summary>The enum member with this written name.</summary>
+    /// <exception cref="FormatException">No member has that name.</exception>
+    public static T Parse<T>(string name) where T : struct, Enum =>
+        Names<T>.ByName.TryGetValue(name, out var value) ? value : throw new FormatException($"'{name}' is not a {typeof(T).Name}.");
+
+    private static class Names<T> where T : struct, Enum
+    {
+        public static readonly Dictionary<T, string> ByValue = Enum.GetValues<T>().ToDictionary(v => v, v =>
+            typeof(T).GetField(v.ToString())!.GetCustomAttribute<JsonStringEnumMemberNameAttribute>()?.Name
+            ?? JsonNamingPolicy.KebabCaseLower.ConvertName(v.ToString()));
+
+        public static readonly Dictionary<string, T> ByName = ByValue.ToDictionary(p => p.Value, p => p.Key);
+    }
+}
+
+/// <summary>Why Core says no: a stable code, the field it concerns, and the reason in words.</summary>
+public sealed record Refusal(string Code, string Field, string Message);
+
+/// <summary>Thrown where input breaks a rule of the job. Carries every refusal, not just the first.</summary>
+public sealed class RefusedException(IReadOnlyList<Refusal> refusals) : Exception(string.Join(" ", refusals.Select(r => r.Message)))
+{
+    public RefusedException(string code, string field, string message) : this([new Refusal(code, field, message)]) { }
+
+    public IReadOnlyList<Refusal> Refusals { get; } = refusals;
+}

@@ -1,0 +1,104 @@
+using System.Text.Json;
+using Rhabdon.Core.Bench;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Loss;
+using Rhabdon.Core.Procedures;
+
+namespace Rhabdon.Core.Tests;
+
+/// <summary>The shipped documents, read from the repository.</summary>
+internal static class Repo
+{
+    public static readonly string Root = Find(AppContext.BaseDirectory);
+
+    public static readonly RunTable Wedge = Compile("wedge-locked-upc-3mm");
+    public static readonly RunTable ColdCure = Compile("cold-cure-3mm");
+    public static readonly EndFaceLimitSet EndFace = YamlText.Read<EndFaceLimitSet>(Text("limits/end-face-iec-61300-3-35.yaml"));
+    public static readonly LossLimitSet Tia = YamlText.Read<LossLimitSet>(Text("limits/loss-tia-568.3-d.yaml"));
+    public static readonly LossLimitSet IsoReference = YamlText.Read<LossLimitSet>(Text("limits/loss-iso-reference-grade.yaml"));
+    public static readonly Rules Rules = new([Wedge, ColdCure], [EndFace], [Tia, IsoReference]);
+
+    public static string Text(string path) => File.ReadAllText(Path.Combine(Root, path));
+
+    public static ProcedureDocument Document(string id) => YamlText.Read<ProcedureDocument>(Text($"procedures/{id}.yaml"));
+
+    private static RunTable Compile(string id) => ProcedureCompiler.Compile(Document(id));
+
+    private static string Find(string from) => File.Exists(Path.Combine(from, "Rhabdon.slnx")) ? from : Find(Path.GetDirectoryName(from)!);
+}
+
+/// <summary>Writes a made-up end's events, one after another.</summary>
+internal sealed class EndStory(RunTable table)
+{
+    private readonly List<LedgerEvent> _events = [];
+    private long _seq;
+
+    public static readonly Guid End = Guid.Parse("00000000-0000-7000-8000-000000000001");
+
+    public EndState State { get; private set; } = EndState.Empty(End);
+
+    public IReadOnlyList<LedgerEvent> Events => _events;
+
+    public Guid RunId { get; private set; }
+
+    public Guid Device { get; set; } = Guid.Parse("00000000-0000-7000-8000-0000000000d1");
+
+    public LedgerEvent Make(EventKind kind, object body, int attempt)
+    {
+        _seq++;
+        return new(Guid.CreateVersion7(), End, attempt, kind, DateTimeOffset.UnixEpoch.AddMinutes(_seq), Device, _seq, Guid.Empty, JsonSerializer.SerializeToElement(body, Wire.Json));
+    }
+
+    public LedgerEvent Tell(EventKind kind, object body, int? attempt = null)
+    {
+        var e = Make(kind, body, attempt ?? State.Current?.No ?? 1);
+        State = kind == EventKind.Corrected ? EndFold.Correct(_events, e, Repo.Rules) : EndFold.Fold(State, e, Repo.Rules);
+        _events.Add(e);
+        return e;
+    }
+
+    public EndStory Start(int attempt = 1)
+    {
+        RunId = Tell(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version), attempt).Id;
+        return this;
+    }
+
+    /// <summary>Walks on until the step, or to the end, giving the first good answer everywhere.</summary>
+    public EndStory WalkTo(string? stepId = null)
+    {
+        while (State.Current is { Position: { Outcome: RunOutcome.Running, StateId: { } id } } && id != stepId)
+        {
+            var step = table.State(id)!;
+            if (step.Question is null)
+            {
+                Tell(EventKind.StepDone, new StepDone(RunId, id, step.Timer?.DurationS, step.Count?.Min));
+            }
+            else
+            {
+                Tell(EventKind.CheckAnswered, new CheckAnswered(RunId, id, step.Answers[0].Id));
+            }
+        }
+
+        return this;
+    }
+
+    public EndStory Answer(string stepId, string answerId)
+    {
+        WalkTo(stepId);
+        Tell(EventKind.CheckAnswered, new CheckAnswered(RunId, stepId, answerId));
+        return this;
+    }
+
+    public EndStory Look(params Finding[] findings)
+    {
+        Tell(EventKind.Inspected, new Inspected(RunId, EndFaceClass.MmPc, Repo.EndFace.Id, findings));
+        return this;
+    }
+
+    public EndStory Measure(int wavelengthNm, double lossDb)
+    {
+        Tell(EventKind.Measured, new Measured(RunId, Repo.Tia.Id, Fiber.FiberClass.OM3, 300, 2, 0, ReferenceMethod.OneCord, wavelengthNm, -20, -20 - lossDb, 0.05));
+        return this;
+    }
+}
