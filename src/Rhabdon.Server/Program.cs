@@ -1,1 +1,36 @@
-System.Console.WriteLine("x");
+using Rhabdon.Server.Demo;
+using Rhabdon.Server.Web;
+using Rhabdon.Store;
+using Serilog;
+
+// rhabdon-server serve [--rebuild] [--port N] [--web DIR] [--keys DIR]   serve until stopped
+// rhabdon-server load-demo                                              load the demo into an empty database, and end
+// The database comes from RHABDON_DB.
+string[] words = ["serve", "load-demo", "--rebuild"];
+var builder = WebApplication.CreateBuilder([.. args.Except(words)]);
+builder.Services.AddSerilog(log => log.MinimumLevel.Is(Serilog.Events.LogEventLevel.Warning).MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error).WriteTo.Console());
+builder.WebHost.ConfigureKestrel(k => k.AddServerHeader = false);
+
+var connectionString = Environment.GetEnvironmentVariable("RHABDON_DB") ?? builder.Configuration["db"]
+    ?? throw new InvalidOperationException("Set RHABDON_DB to the database's connection string, or start with ./rhabdon.");
+builder.AddRhabdon(connectionString);
+Database.Migrate(connectionString);
+var app = builder.Build();
+if (args.Contains("load-demo"))
+{
+    await app.Services.GetRequiredService<DemoLoader>().LoadOnce();
+    return;
+}
+
+app.UseRhabdon();
+if (args.Contains("--rebuild"))
+{
+    Console.WriteLine($"Folded {await app.Services.GetRequiredService<LedgerStore>().Rebuild()} ends again from the ledger.");
+}
+
+app.Urls.Clear();
+app.Urls.Add($"http://127.0.0.1:{builder.Configuration["port"] ?? "5080"}");
+await app.RunAsync();
+
+/// <summary>Named so that tests can start the whole server.</summary>
+public partial class Program;

@@ -1,0 +1,145 @@
+using System.Security.Claims;
+using Microsoft.AspNetCore.Antiforgery;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Identity;
+using Rhabdon.Server.Web;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Accounts;
+
+/// <param name="Token">Goes into the header X-Rhabdon-Token of every write.</param>
+/// <param name="NeedsSetup">True while there is no company yet.</param>
+public sealed record Session(bool SignedIn, bool NeedsSetup, string Token, string? CompanyName, Person? Person);
+
+public sealed record SignInRequest(string Login, string Password);
+
+public sealed record SetupRequest(string CompanyName, string Name, string Login, string Password);
+
+public sealed record NewCrew(string Name);
+
+/// <param name="CrewId">Needed for installers and leads.</param>
+public sealed record NewPerson(string Name, string Login, string Password, Role Role, Guid? CrewId);
+
+public sealed record NewPassword(string Password);
+
+public sealed record Made(Guid Id);
+
+public static class AccountEndpoints
+{
+    private const int MostFailures = 5;
+    private const int ShortestPassword = 10;
+    private static readonly TimeSpan LockOut = TimeSpan.FromMinutes(10);
+
+    public static void MapAccounts(this RouteGroupBuilder api)
+    {
+        api.MapGet("/session", Current).AllowAnonymous().WithSummary("Who is signed in, and the token for writes.");
+        api.MapPost("/session", Enter).AllowAnonymous().RequireRateLimiting(Setup.SignInLimit).WithSummary("Sign in.");
+        api.MapDelete("/session", Leave).WithSummary("Sign out.");
+        api.MapPost("/setup", SetUp).AllowAnonymous().RequireRateLimiting(Setup.SignInLimit).WithSummary("First run: make the company and its first office account.");
+        api.MapGet("/crews", Crews).WithSummary("The company's crews.");
+        api.MapPost("/crews", AddCrew).RequireAuthorization(Policies.Office).WithSummary("Add a crew.");
+        api.MapGet("/people", List).RequireAuthorization(Policies.Plan).WithSummary("The company's people.");
+        api.MapPost("/people", AddPerson).RequireAuthorization(Policies.Office).WithSummary("Add a person.");
+        api.MapPut("/people/{personId:guid}/password", SetPassword).RequireAuthorization(Policies.Office).WithSummary("Give a person a new password; ends their sessions.");
+    }
+
+    private static async Task<Session> Current(HttpContext http, IAntiforgery antiforgery, People people)
+    {
+        var token = antiforgery.GetAndStoreTokens(http).RequestToken!;
+        if (http.User.Identity?.IsAuthenticated != true)
+        {
+            return new(false, !await people.AnyCompany(), token, null, null);
+        }
+
+        var scope = http.User.Scope();
+        var person = (await people.List(scope.CompanyId)).First(p => p.PersonId == scope.PersonId);
+        return new(true, false, token, await people.CompanyName(scope.CompanyId), person);
+    }
+
+    private static async Task Enter(SignInRequest request, HttpContext http, People people, IPasswordHasher<string> hasher, TimeProvider clock)
+    {
+        var now = clock.GetUtcNow().UtcDateTime;
+        var found = await people.FindByLogin(request.Login.Trim());
+        if (found?.LockedUntil > now)
+        {
+            throw new ApiException(423, "locked", "login", $"Too many wrong passwords. The account opens again at {found.LockedUntil:HH:mm} UTC.");
+        }
+
+        // An unknown name takes as long as a wrong password, and gets the same answer.
+        var right = hasher.VerifyHashedPassword("", found?.PasswordHash ?? Dummy.Value, request.Password) != PasswordVerificationResult.Failed;
+        if (found is null || !right)
+        {
+            if (found is not null)
+            {
+                await people.CountFailure(found.CompanyId, found.PersonId, MostFailures, now + LockOut);
+            }
+
+            throw new ApiException(401, "sign-in-failed", "password", "Name and password do not match.");
+        }
+
+        await people.ClearFailures(found.CompanyId, found.PersonId);
+        await http.SignInAsync(SignIn.Principal(found.CompanyId, found.PersonId, found.CrewId, found.Role, found.Name, found.SecurityStamp), new AuthenticationProperties { IsPersistent = true });
+    }
+
+    private static readonly Lazy<string> Dummy = new(() => new PasswordHasher<string>().HashPassword("", Guid.NewGuid().ToString()));
+
+    private static Task Leave(HttpContext http) => http.SignOutAsync();
+
+    private static async Task SetUp(SetupRequest r, People people, IPasswordHasher<string> hasher)
+    {
+        var input = new Input();
+        var company = input.Text("companyName", r.CompanyName, 80);
+        var (name, login) = Checked(input, r.Name, r.Login, r.Password);
+        input.ThrowIfBad();
+        if (!await people.SetUp(Guid.CreateVersion7(), company, Guid.CreateVersion7(), name, login, hasher.HashPassword("", r.Password)))
+        {
+            throw new ApiException(409, "already-set-up", "companyName", "There is a company here already; sign in.");
+        }
+    }
+
+    private static async Task<IReadOnlyList<Crew>> Crews(ClaimsPrincipal user, People people) => await people.Crews(user.Scope().CompanyId);
+
+    private static async Task<Made> AddCrew(NewCrew r, ClaimsPrincipal user, People people)
+    {
+        var input = new Input();
+        var name = input.Text("name", r.Name, 60);
+        input.ThrowIfBad();
+        var id = Guid.CreateVersion7();
+        await people.AddCrew(user.Scope().CompanyId, id, name);
+        return new(id);
+    }
+
+    private static async Task<IReadOnlyList<Person>> List(ClaimsPrincipal user, People people) => await people.List(user.Scope().CompanyId);
+
+    private static async Task<Made> AddPerson(NewPerson r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher)
+    {
+        var scope = user.Scope();
+        var input = new Input();
+        var (name, login) = Checked(input, r.Name, r.Login, r.Password);
+        input.Require(r.CrewId is not null || r.Role is Role.Office or Role.Viewer, "crew-missing", "crewId", "Installers and leads belong to a crew.");
+        input.ThrowIfBad();
+        if (r.CrewId is { } crew && (await people.Crews(scope.CompanyId)).All(c => c.CrewId != crew))
+        {
+            throw new ApiException(400, "crew-unknown", "crewId", "There is no such crew.");
+        }
+
+        var id = Guid.CreateVersion7();
+        await people.AddPerson(scope.CompanyId, id, r.CrewId, name, login, r.Role, hasher.HashPassword("", r.Password));
+        return new(id);
+    }
+
+    private static async Task SetPassword(Guid personId, NewPassword r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher)
+    {
+        new Input().Require(r.Password.Length is >= ShortestPassword and <= 200, "password-length", "password", $"A password has {ShortestPassword} to 200 characters.").ThrowIfBad();
+        if (!await people.SetPassword(user.Scope().CompanyId, personId, hasher.HashPassword("", r.Password)))
+        {
+            throw new ApiException(404, "not-found", "personId", "There is no such person.");
+        }
+    }
+
+    private static (string Name, string Login) Checked(Input input, string name, string login, string password)
+    {
+        input.Require(password.Length is >= ShortestPassword and <= 200, "password-length", "password", $"A password has {ShortestPassword} to 200 characters.");
+        return (input.Text("name", name, 80), input.Text("login", login, 60));
+    }
+}

@@ -1,0 +1,135 @@
+using Microsoft.AspNetCore.Identity;
+using Rhabdon.Core;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Planning;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Demo;
+
+/// <summary>Loads the invented demo once, through the same doors that people use.</summary>
+public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledger, Documents documents, IPasswordHasher<string> hasher)
+{
+    private const int BatchSize = 400;
+
+    /// <summary>Attenuation that a good cable shows, in dB/km; common practice, well under the limits.</summary>
+    private static readonly Dictionary<int, double> TypicalDbPerKm = new() { [850] = 2.4, [1300] = 0.7, [1310] = 0.34, [1550] = 0.2 };
+
+    /// <returns>False when there is a company already; nothing is touched then.</returns>
+    public async Task<bool> LoadOnce()
+    {
+        if (await people.AnyCompany())
+        {
+            return false;
+        }
+
+        await Load(YamlText.Read<DemoScenario>(await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "demo", "gullrock.yaml"))));
+        return true;
+    }
+
+    private async Task Load(DemoScenario d)
+    {
+        var random = new Random(d.Seed);
+        Guid NewId() => Ids.At(d.StartsAt, random);
+
+        var company = NewId();
+        var hash = hasher.HashPassword("", d.Password);
+        var personIds = d.People.ToDictionary(p => p.Login, _ => NewId());
+        var office = d.People.First(p => p.Role == Role.Office);
+        await people.SetUp(company, d.Company, personIds[office.Login], office.Name, office.Login, hash);
+        var crews = d.Crews.ToDictionary(c => c, _ => NewId());
+        foreach (var (name, id) in crews)
+        {
+            await people.AddCrew(company, id, name);
+        }
+
+        foreach (var p in d.People.Where(p => p != office))
+        {
+            await people.AddPerson(company, personIds[p.Login], p.Crew is null ? null : crews[p.Crew], p.Name, p.Login, p.Role, hash);
+        }
+
+        var tellers = d.People.Where(p => p.Crew is not null)
+            .ToDictionary(p => p.Login, p => new DemoTeller(new Random(random.Next()), d.StartsAt, NewId(), personIds[p.Login], documents.Rules));
+        foreach (var job in d.Jobs)
+        {
+            var jobId = await LoadJob(job, company, crews[job.Crew], NewId, tellers, random.Next());
+            await jobs.SetViewers(company, jobId, [.. (job.Viewers ?? []).Select(v => personIds[v])]);
+        }
+
+        foreach (var p in d.People.Where(p => p.Crew is not null))
+        {
+            var scope = new Scope(company, personIds[p.Login], p.Role, crews[p.Crew!]);
+            foreach (var batch in tellers[p.Login].Events.Chunk(BatchSize))
+            {
+                var result = await ledger.Append(scope, [.. batch.Select(Incoming.Of)], batch[^1].At.UtcDateTime);
+                if (result.Events.FirstOrDefault(e => e.Outcome != IntakeOutcome.Stored) is { } bad)
+                {
+                    throw new InvalidOperationException($"The demo's own event was refused: {bad.Refusal?.Message}");
+                }
+            }
+        }
+    }
+
+    private async Task<Guid> LoadJob(DemoJob j, Guid company, Guid crew, Func<Guid> newId, Dictionary<string, DemoTeller> tellers, int seed)
+    {
+        var jobId = newId();
+        await jobs.Add(company, jobId, j.Customer, j.Site, j.TimeZone, j.DueOn, j.LimitSetId, crew);
+        var spaces = j.Spaces.ToDictionary(s => s.Code, s => new Space(newId(), s.Code, s.Name));
+        foreach (var s in spaces.Values)
+        {
+            await jobs.AddSpace(company, jobId, s);
+        }
+
+        var panels = j.Panels.ToDictionary(p => $"{p.Space}-{p.Code}", p => new Panel(newId(), spaces[p.Space].SpaceId, p.Code, p.Ports, p.Form, p.Angled));
+        foreach (var p in panels.Values)
+        {
+            await jobs.AddPanel(company, jobId, p);
+        }
+
+        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(newId(), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm));
+        foreach (var c in cables.Values)
+        {
+            await jobs.AddCable(company, jobId, c);
+        }
+
+        foreach (var row in j.Rows)
+        {
+            await LoadRow(row, company, jobId, j.LimitSetId, cables[row.Cable], panels[row.Panel], newId, tellers[row.By], seed);
+        }
+
+        return jobId;
+    }
+
+    private async Task LoadRow(DemoRow row, Guid company, Guid jobId, string limitSetId, Cable cable, Panel panel, Func<Guid> newId, DemoTeller teller, int seed)
+    {
+        var connector = new ConnectorSpec(row.Form, row.Polish, row.Mode, row.Method, row.StubClass);
+        var spec = new CableSpec(cable.FiberClass, cable.Construction);
+        var against = Compatibility.Judge(connector, spec, new(panel.AdapterForm, panel.Angled));
+        if (against.Count > 0)
+        {
+            throw new RefusedException(against);
+        }
+
+        var table = documents.Rules.Tables.First(t => documents.Procedures.Any(p => p.Id == t.ProcedureId && p.Method == row.Method && p.Fits.Covers(connector, spec)));
+        var stories = row.Stories.Select(s => s.Split(' ')).SelectMany(s => Enumerable.Repeat(s[0], int.Parse(s[1], System.Globalization.CultureInfo.InvariantCulture))).ToList();
+        var ends = stories.Select((_, i) =>
+        {
+            var (port, position) = Plans.PortFor(row.Form, 1, i);
+            return new PlannedEnd(newId(), cable.CableId, i + 1, row.Side, panel.PanelId, port, position, row.Form, row.Polish, row.Mode, row.Method, row.StubClass, table.ProcedureId, table.Version);
+        }).ToList();
+        await jobs.AddEnds(company, jobId, ends);
+        foreach (var (end, story) in ends.Zip(stories))
+        {
+            teller.Tell(story, end.EndId, table, EndFaces.ClassOf(row.Mode, row.Polish), cable.FiberClass, cable.LengthM, limitSetId,
+                nm => LinkLossDb(seed + (end.Strand * 31) + row.Cable.Length, nm, cable.LengthM));
+        }
+    }
+
+    /// <summary>Two mated pairs, each log-normal about 0.2 dB, and the cable between them.</summary>
+    private static double LinkLossDb(int seed, int wavelengthNm, double lengthM)
+    {
+        var random = new Random(seed);
+        double Pair() => 0.2 * Math.Exp(0.4 * Math.Sqrt(-2 * Math.Log(1 - random.NextDouble())) * Math.Cos(2 * Math.PI * random.NextDouble()));
+        return Pair() + Pair() + (lengthM / 1000 * TypicalDbPerKm[wavelengthNm]);
+    }
+}

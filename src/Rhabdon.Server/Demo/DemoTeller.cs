@@ -1,0 +1,174 @@
+using System.Text.Json;
+using Rhabdon.Core;
+using Rhabdon.Core.Bench;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Loss;
+using Rhabdon.Core.Procedures;
+using Rhabdon.Core.Rework;
+
+namespace Rhabdon.Server.Demo;
+
+/// <summary>Writes the events of one demo person's working days. The same seed writes the same events.</summary>
+public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid deviceId, Guid actorId, Rules rules)
+{
+    private DateTimeOffset _now = startsAt;
+    private long _seq;
+    private EndState _state = EndState.Empty(default);
+
+    public List<LedgerEvent> Events { get; } = [];
+
+    /// <param name="lossDb">The link's loss by wavelength: both ends of a link show the same.</param>
+    public void Tell(string story, Guid endId, RunTable table, EndFaceClass face, FiberClass fiber, double lengthM, string limitSetId, Func<int, double> lossDb)
+    {
+        _state = EndState.Empty(endId);
+        if (story == "planned")
+        {
+            return;
+        }
+
+        var (checkStep, badAnswer, givesUp) = table.Method == Core.Connectors.TerminationMethod.WedgeLocked ? ("glow", "bright", 2) : ("glance", "fine-scratches", 3);
+        Start(table);
+        if (story is "at-bench")
+        {
+            Walk(table, table.States[random.Next(2, table.States.Count - 1)].Id);
+            return;
+        }
+
+        if (story is "looped" or "looped-at-bench")
+        {
+            Answer(table, checkStep, badAnswer);
+        }
+
+        if (story is "looped-at-bench")
+        {
+            Walk(table, checkStep);
+            return;
+        }
+
+        if (story is "remade" or "to-remake")
+        {
+            for (var i = 0; i < givesUp; i++)
+            {
+                Answer(table, checkStep, badAnswer);
+            }
+
+            if (story == "to-remake")
+            {
+                return;
+            }
+
+            Start(table);
+        }
+
+        if (story == "nearly-out")
+        {
+            for (var i = 0; i < 4; i++)
+            {
+                Walk(table);
+                Look(face, [new(Zone.A, FindingKind.Crack, 9)]);
+                Write(EventKind.AttemptClosed, new AttemptClosed(Run, ReworkReason.CoreChippedOrCracked, true));
+                Start(table);
+            }
+        }
+
+        Walk(table);
+        Finish(story, face, fiber, lengthM, limitSetId, lossDb);
+    }
+
+    private Guid Run => _state.Current!.RunId;
+
+    private void Finish(string story, EndFaceClass face, FiberClass fiber, double lengthM, string limitSetId, Func<int, double> lossDb)
+    {
+        if (story == "to-look")
+        {
+            return;
+        }
+
+        if (story == "failed-look")
+        {
+            Look(face, [new(Zone.A, FindingKind.Crack, 14), new(Zone.B, FindingKind.Pit, 1.5, 2)]);
+            return;
+        }
+
+        if (story == "cleaned")
+        {
+            Look(face, [new(Zone.A, FindingKind.Particle, 22), new(Zone.B, FindingKind.Residue, 8, 3)]);
+            Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination, null, 1));
+        }
+
+        Look(face, random.Next(3) == 0 ? [new(Zone.B, FindingKind.Pit, 1.5), new(Zone.C, FindingKind.Particle, 4)] : []);
+        if (story == "to-measure")
+        {
+            return;
+        }
+
+        foreach (var nm in fiber.TestWavelengthsNm())
+        {
+            var limit = InsertionLoss.Limit(new(fiber, lengthM, 2, 0), nm, ReferenceMethod.OneCord, rules.LossSet(limitSetId)).LimitDb;
+            var loss = story switch { "failed-loss" => limit + 0.7, "bad-reference" => -0.31, "marginal" => limit - 0.03, _ => Math.Min(lossDb(nm), limit - 0.08) };
+            var reference = Math.Round(-19.5 - (random.NextDouble() * 0.2), 2);
+            Write(EventKind.Measured, new Measured(Run, limitSetId, fiber, lengthM, 2, 0, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2), 0.05));
+        }
+
+        if (story is "accepted" or "cleaned" or "looped" or "remade" or "nearly-out")
+        {
+            Write(EventKind.Accepted, new Accepted(Run));
+        }
+    }
+
+    private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version), (_state.Current?.No ?? 0) + 1);
+
+    private void Look(EndFaceClass face, IReadOnlyList<Finding> findings) => Write(EventKind.Inspected, new Inspected(Run, face, rules.EndFace.Keys.First(), findings));
+
+    private void Answer(RunTable table, string stepId, string answerId)
+    {
+        Walk(table, stepId);
+        Write(EventKind.CheckAnswered, new CheckAnswered(Run, stepId, answerId));
+    }
+
+    private void Walk(RunTable table, string? stopAt = null)
+    {
+        while (_state.Current!.Position is { Outcome: RunOutcome.Running, StateId: { } id } && id != stopAt)
+        {
+            var step = table.State(id)!;
+            if (step.Question is not null)
+            {
+                Write(EventKind.CheckAnswered, new CheckAnswered(Run, id, step.Answers[0].Id));
+            }
+            else
+            {
+                Write(EventKind.StepDone, new StepDone(Run, id,
+                    step.Timer is { } t ? Math.Round(t.DurationS + (random.NextDouble() * 6), 1) : null,
+                    step.Count is { } c ? random.Next(c.Min, c.Max + 1) : null));
+            }
+        }
+    }
+
+    private void Write<T>(EventKind kind, T body, int? attempt = null)
+    {
+        _now = _now.AddSeconds(random.Next(8, 45));
+        if (_now.Hour >= 16)
+        {
+            _now = new DateTimeOffset(_now.Year, _now.Month, _now.Day, 7, 45, 0, TimeSpan.Zero).AddDays(_now.DayOfWeek == DayOfWeek.Friday ? 3 : 1);
+        }
+
+        var e = new LedgerEvent(Ids.At(_now, random), _state.EndId, attempt ?? _state.Current!.No, kind, _now, deviceId, ++_seq, actorId, JsonSerializer.SerializeToElement(body, Wire.Json));
+        _state = EndFold.Fold(_state, e, rules);
+        Events.Add(e);
+    }
+}
+
+/// <summary>UUIDs of version 7 from a time and a seeded source, so that the demo is the same each time.</summary>
+public static class Ids
+{
+    public static Guid At(DateTimeOffset at, Random random)
+    {
+        Span<byte> b = stackalloc byte[16];
+        random.NextBytes(b);
+        System.Buffers.Binary.BinaryPrimitives.WriteInt64BigEndian(b, (at.ToUnixTimeMilliseconds() << 16) | 0x7000L | ((long)(b[6] & 0x0F) << 8) | b[7]);
+        b[8] = (byte)((b[8] & 0x3F) | 0x80);
+        return new Guid(b, bigEndian: true);
+    }
+}

@@ -1,0 +1,106 @@
+using System.Security.Claims;
+using System.Text.Json;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Loss;
+using Rhabdon.Core.Planning;
+using Rhabdon.Core.Prep;
+using Rhabdon.Server.Accounts;
+using Rhabdon.Server.Web;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Records;
+
+/// <summary>One line of an end's time line.</summary>
+/// <param name="Struck">True when a later correction took it back.</param>
+/// <param name="Loss">Only for a measurement: what Core made of it, with limit and edition.</param>
+/// <param name="EndFace">Only for an inspection: the grade, with what decided it.</param>
+public sealed record RecordEntry(
+    Guid EventId, EventKind Kind, int Attempt, DateTime At, DateTime ReceivedAt, Guid DeviceId, string ActorName, bool Struck, JsonElement Body,
+    LossJudgement? Loss, EndFaceVerdict? EndFace);
+
+/// <summary>What is planned for an end, and what it needs at the bench.</summary>
+public sealed record EndView(
+    Guid EndId, string Address, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, string SpaceName, Guid PanelId, string PanelCode,
+    int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
+    ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass,
+    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State);
+
+public sealed record EndRecord(EndView End, IReadOnlyList<RecordEntry> Entries);
+
+public static class RecordEndpoints
+{
+    private const int LargestPage = 500;
+
+    public static void MapRecords(this RouteGroupBuilder api)
+    {
+        api.MapGet("/ends", List).WithSummary("Ends that you may see, filtered by job, panel, form, polish, mode, method, verdict, status and crew.");
+        api.MapGet("/ends/{endId:guid}", Find).WithSummary("One end: its plan, dimensions, slack and state.");
+        api.MapGet("/ends/{endId:guid}/record", Record).WithSummary("One end's whole record: every entry with its limit and edition, who and when.");
+    }
+
+    private static async Task<IReadOnlyList<EndRow>> List(
+        ClaimsPrincipal user, Store.Records records, Guid? jobId = null, Guid? panelId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
+        string? verdict = null, string? status = null, Guid? crewId = null, Guid? after = null, int limit = 100) =>
+        await records.List(user.Scope(),
+            new EndFilter(jobId, panelId, Choice<ConnectorForm>("form", form), Choice<Polish>("polish", polish), Choice<FiberMode>("mode", mode), Choice<TerminationMethod>("method", method),
+                Choice<EndVerdict>("verdict", verdict), Choice<EndStatus>("status", status), crewId),
+            after, Math.Clamp(limit, 1, LargestPage));
+
+    private static T? Choice<T>(string field, string? name) where T : struct, Enum
+    {
+        try
+        {
+            return string.IsNullOrEmpty(name) ? null : Core.Wire.Parse<T>(name);
+        }
+        catch (FormatException)
+        {
+            throw new ApiException(400, "unknown-choice", field, $"'{name}' is not one of {string.Join(", ", Enum.GetValues<T>().Select(Core.Wire.Name))}.");
+        }
+    }
+
+    private static async Task<EndView> Find(Guid endId, ClaimsPrincipal user, Store.Records records, Rules rules) => View(await Seen(endId, user, records), rules);
+
+    private static async Task<EndRecord> Record(Guid endId, ClaimsPrincipal user, Store.Records records, LedgerStore ledger, Rules rules)
+    {
+        var plan = await Seen(endId, user, records);
+        var events = await ledger.History(user.Scope().CompanyId, endId);
+        var struck = events.Where(e => e.Kind == EventKind.Corrected).Select(e => EventBodies.Read<Corrected>(e.ToEvent()).EventId).ToHashSet();
+        return new(View(plan, rules), [.. events.Select(e => Entry(e, struck.Contains(e.EventId), plan, rules))]);
+    }
+
+    private static RecordEntry Entry(StoredEvent stored, bool struck, EndPlan plan, Rules rules)
+    {
+        var e = stored.ToEvent();
+        LossJudgement? loss = null;
+        EndFaceVerdict? endFace = null;
+        if (e.Kind == EventKind.Measured)
+        {
+            var m = EventBodies.Read<Measured>(e);
+            loss = InsertionLoss.Judge(new(m.WavelengthNm, m.Reference, m.ReferenceDbm, m.ReadingDbm, m.RepeatabilityDb), new(m.FiberClass, m.LengthM, m.Connections, m.Splices), rules.LossSet(m.LimitSetId));
+        }
+        else if (e.Kind == EventKind.Inspected)
+        {
+            var i = EventBodies.Read<Inspected>(e);
+            endFace = EndFaces.Grade(i.Findings, i.EndFaceClass, rules.EndFaceSet(i.LimitSetId), plan.Method);
+        }
+
+        return new(e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck, e.Body, loss, endFace);
+    }
+
+    private static EndView View(EndPlan p, Rules rules)
+    {
+        var table = p.ProcedureId is null ? null : rules.Table(p.ProcedureId, p.ProcedureVersion!.Value);
+        var state = p.State;
+        return new(
+            p.EndId, $"{p.SpaceCode}-{p.PanelCode}:{p.Port}" + (p.Form == ConnectorForm.MPO ? $".{p.Position}" : ""), p.JobId, p.Customer, p.Site, p.TimeZone, p.LimitSetId, p.CrewName,
+            p.SpaceName, p.PanelId, p.PanelCode, p.Port, p.Position, p.CableCode, p.FiberClass, p.Construction, p.LengthM, Strands.At(p.Strand), p.Side,
+            p.Form, p.Polish, p.Mode, p.Method, p.StubClass, EndFaces.ClassOf(p.Mode, p.Polish), p.ProcedureId, p.ProcedureVersion, p.FarEndId, p.FarAddress, p.SlackPlannedMm,
+            Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state);
+    }
+
+    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records) =>
+        await records.Find(user.Scope(), endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+}

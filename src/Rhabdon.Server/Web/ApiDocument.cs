@@ -1,0 +1,23 @@
+using Microsoft.AspNetCore.OpenApi;
+
+namespace Rhabdon.Server.Web;
+
+/// <summary>What /openapi/v1.json says about itself.</summary>
+public static class ApiDocument
+{
+    public static void Configure(OpenApiOptions options)
+    {
+        options.AddDocumentTransformer((document, _, _) =>
+        {
+            document.Info = new()
+            {
+                Title = "Rhabdon",
+                Version = "v1",
+                Description = "JSON in camelCase, the unit in each name, times in ISO 8601 UTC. Errors are problem documents with a code and the field. "
+                    + "Lists take ?after=…&limit=…. Writes carry the token of GET /api/session in the header X-Rhabdon-Token.",
+            };
+            document.Servers = [];
+            return Task.CompletedTask;
+        });
+    }
+}

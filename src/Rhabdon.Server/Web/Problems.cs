@@ -1,0 +1,112 @@
+using System.Text.Json;
+using Microsoft.AspNetCore.Diagnostics;
+using Npgsql;
+using Rhabdon.Core;
+
+namespace Rhabdon.Server.Web;
+
+/// <summary>Thrown by an endpoint that says no.</summary>
+public sealed class ApiException(int status, IReadOnlyList<Refusal> refusals) : Exception(refusals[0].Message)
+{
+    public ApiException(int status, string code, string field, string message) : this(status, [new Refusal(code, field, message)]) { }
+
+    public int Status { get; } = status;
+
+    public IReadOnlyList<Refusal> Refusals { get; } = refusals;
+}
+
+/// <summary>Turns what went wrong into a problem document with a code, the field, and words.</summary>
+public sealed class Problems(ILogger<Problems> log) : IExceptionHandler
+{
+    private static readonly Dictionary<string, Refusal> Taken = new()
+    {
+        ["person_login"] = new("taken", "login", "Somebody has this sign-in name already."),
+        ["crew_company_id_name_key"] = new("taken", "name", "There is a crew of this name already."),
+        ["space_company_id_job_id_code_key"] = new("taken", "code", "This job has a space with this code already."),
+        ["panel_company_id_space_id_code_key"] = new("taken", "code", "This space has a panel with this code already."),
+        ["cable_company_id_job_id_code_key"] = new("taken", "code", "This job has a cable with this code already."),
+        ["cable_end_company_id_cable_id_strand_side_key"] = new("taken", "fromStrand", "One of these strands has a connector planned at this end already."),
+        ["cable_end_company_id_panel_id_port_position_key"] = new("taken", "firstPort", "One of these ports is taken already."),
+    };
+
+    public async ValueTask<bool> TryHandleAsync(HttpContext http, Exception exception, CancellationToken cancel)
+    {
+        var (status, refusals) = exception switch
+        {
+            ApiException a => (a.Status, a.Refusals),
+            RefusedException r => (422, r.Refusals),
+            BadHttpRequestException { InnerException: JsonException j } => (400, [new("body-shape", Path(j), Reason(j))]),
+            BadHttpRequestException b => (b.StatusCode, [new(b.StatusCode == 413 ? "too-large" : "bad-request", "request", b.Message)]),
+            PostgresException { SqlState: PostgresErrorCodes.UniqueViolation } p when Taken.TryGetValue(p.ConstraintName ?? "", out var r) => (409, [r]),
+            PostgresException { SqlState: PostgresErrorCodes.UniqueViolation } => (409, [new("taken", "id", "There is one like this already.")]),
+            PostgresException { SqlState: PostgresErrorCodes.ForeignKeyViolation } => (409, [new("in-use", "id", "Something else rests on this, or what it rests on is not there.")]),
+            PostgresException { SqlState: "22021" } => (400, new Refusal[] { new("bad-text", "request", "The text holds a character that cannot be kept.") }),
+            _ => (500, (IReadOnlyList<Refusal>)[new("server-fault", "request", "Something broke here. What you sent was not kept; try again.")]),
+        };
+        if (status == 500)
+        {
+            log.LogError(exception, "{Method} {Path} failed", http.Request.Method, http.Request.Path);
+        }
+
+        await Write(http, status, [.. refusals]);
+        return true;
+    }
+
+    public static Task Write(HttpContext http, int status, params Refusal[] refusals)
+    {
+        http.Response.StatusCode = status;
+        return http.Response.WriteAsJsonAsync(
+            new ApiProblem(status, refusals[0].Message, refusals[0].Code, refusals[0].Field, refusals), Wire.Json, "application/problem+json");
+    }
+
+    private static string Path(JsonException j) => j.Path is { Length: > 2 } p ? p[2..] : "body";
+
+    private static string Reason(JsonException j)
+    {
+        var cut = j.Message.IndexOf(" Path:", StringComparison.Ordinal);
+        return cut > 0 ? j.Message[..cut] : j.Message;
+    }
+}
+
+/// <summary>Problem document of RFC 9457, with the trade's reasons beside it.</summary>
+/// <param name="Code">Stable word for the first reason.</param>
+/// <param name="Field">The field it concerns.</param>
+/// <param name="Refusals">Every reason, each with its code, field and words.</param>
+public sealed record ApiProblem(int Status, string Title, string Code, string Field, IReadOnlyList<Refusal> Refusals);
+
+/// <summary>Collects what is wrong with a request before anything is done.</summary>
+public sealed class Input
+{
+    private readonly List<Refusal> _faults = [];
+
+    /// <returns>The text without white space around it.</returns>
+    public string Text(string field, string? value, int most)
+    {
+        var text = value?.Trim() ?? "";
+        if (text.Length == 0 || text.Length > most || text.Any(char.IsControl))
+        {
+            _faults.Add(new("text-length", field, $"'{field}' needs 1 to {most} characters on one line."));
+        }
+
+        return text;
+    }
+
+    public Input Require(bool holds, string code, string field, string message)
+    {
+        if (!holds)
+        {
+            _faults.Add(new(code, field, message));
+        }
+
+        return this;
+    }
+
+    /// <exception cref="ApiException">Something was wrong.</exception>
+    public void ThrowIfBad()
+    {
+        if (_faults.Count > 0)
+        {
+            throw new ApiException(400, _faults);
+        }
+    }
+}

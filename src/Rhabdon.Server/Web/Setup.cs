@@ -1,0 +1,97 @@
+using System.Threading.RateLimiting;
+using Microsoft.AspNetCore.Authentication.Cookies;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Identity;
+using Rhabdon.Core;
+using Rhabdon.Server.Accounts;
+using Rhabdon.Server.Calc;
+using Rhabdon.Server.Demo;
+using Rhabdon.Server.Jobs;
+using Rhabdon.Server.Ledger;
+using Rhabdon.Server.Procedures;
+using Rhabdon.Server.Records;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Web;
+
+/// <summary>Puts the server together: services, then the order in which a request passes through.</summary>
+public static class Setup
+{
+    public const string SignInLimit = "sign-in";
+
+    /// <summary>Largest request, in bytes: 500 ledger events fit easily.</summary>
+    private const long LargestRequest = 4 * 1024 * 1024;
+
+    public static void AddRhabdon(this WebApplicationBuilder builder, string connectionString)
+    {
+        var s = builder.Services;
+        s.AddSingleton(Database.Open(connectionString));
+        s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
+        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Records>().AddSingleton<LedgerStore>().AddSingleton<DemoLoader>();
+        s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
+        s.AddSingleton(TimeProvider.System);
+        s.ConfigureHttpJsonOptions(o => Wire.Configure(o.SerializerOptions));
+        s.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
+        s.AddProblemDetails();
+        s.AddExceptionHandler<Problems>();
+        s.AddOpenApi(ApiDocument.Configure);
+        builder.WebHost.ConfigureKestrel(k => k.Limits.MaxRequestBodySize = LargestRequest);
+
+        if (builder.Configuration["keys"] is { } keys)
+        {
+            s.AddDataProtection().SetApplicationName("rhabdon").PersistKeysToFileSystem(new DirectoryInfo(keys));
+        }
+
+        s.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(SignIn.ConfigureCookie);
+        s.AddAuthorizationBuilder()
+            .SetFallbackPolicy(SignIn.SignedIn)
+            .AddPolicy(Policies.Work, p => p.RequireRole(nameof(Role.Installer), nameof(Role.Lead), nameof(Role.Office)))
+            .AddPolicy(Policies.Plan, p => p.RequireRole(nameof(Role.Lead), nameof(Role.Office)))
+            .AddPolicy(Policies.Office, p => p.RequireRole(nameof(Role.Office)));
+        s.AddAntiforgery(o =>
+        {
+            o.HeaderName = "X-Rhabdon-Token";
+            o.Cookie.Name = "rhabdon-form";
+            o.Cookie.SameSite = SameSiteMode.Strict;
+            o.Cookie.HttpOnly = true;
+        });
+        var signInsPerMinute = builder.Configuration.GetValue("SignInsPerMinute", 30);
+        s.AddRateLimiter(o =>
+        {
+            o.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
+            o.OnRejected = async (context, _) => await Problems.Write(context.HttpContext, 429, new Refusal("too-many-sign-ins", "login", "Too many sign-ins from here. Wait a minute and try again."));
+            o.AddPolicy(SignInLimit, http => RateLimitPartition.GetFixedWindowLimiter(
+                http.Connection.RemoteIpAddress?.ToString() ?? "",
+                _ => new FixedWindowRateLimiterOptions { PermitLimit = signInsPerMinute, Window = TimeSpan.FromMinutes(1) }));
+        });
+    }
+
+    public static void UseRhabdon(this WebApplication app)
+    {
+        app.UseExceptionHandler();
+        app.UseMiddleware<SecurityHeaders>();
+        Pages.Use(app);
+        app.UseRouting();
+        app.UseRateLimiter();
+        app.UseAuthentication();
+        app.UseAuthorization();
+        app.UseMiddleware<WriteGuard>();
+        app.MapOpenApi().AllowAnonymous();
+        var api = app.MapGroup("/api");
+        api.MapAccounts();
+        api.MapJobs();
+        api.MapProcedures();
+        api.MapCalc();
+        api.MapLedger();
+        api.MapRecords();
+        api.MapFallback((HttpContext _) => { throw new ApiException(404, "not-found", "path", "There is nothing at this address."); }).AllowAnonymous();
+        Pages.Map(app);
+    }
+}
+
+public static class Policies
+{
+    public const string Work = "work";
+    public const string Plan = "plan";
+    public const string Office = "office";
+}

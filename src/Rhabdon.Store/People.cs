@@ -1,0 +1,128 @@
+using Dapper;
+using Npgsql;
+
+namespace Rhabdon.Store;
+
+public sealed record Person(Guid PersonId, string Name, string Login, Role Role, Guid? CrewId, string? CrewName);
+
+public sealed record Crew(Guid CrewId, string Name);
+
+public sealed record Credentials(
+    Guid CompanyId, Guid PersonId, Guid? CrewId, string Name, Role Role, string PasswordHash, Guid SecurityStamp, int FailedSignIns, DateTime? LockedUntil);
+
+/// <summary>Companies, crews, people.</summary>
+public sealed class People(NpgsqlDataSource db)
+{
+    public async Task<bool> AnyCompany()
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.ExecuteScalarAsync<bool>("select exists (select 1 from company)");
+    }
+
+    /// <summary>Makes the company with its first office account, unless there is a company already.</summary>
+    /// <returns>False when one was there.</returns>
+    public async Task<bool> SetUp(Guid companyId, string companyName, Guid personId, string name, string login, string passwordHash, bool onlyFirst = true)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await using var t = await c.BeginTransactionAsync();
+        // Two first visitors at once: the lock lets one of them through.
+        await c.ExecuteAsync("select pg_advisory_xact_lock(72616264)", transaction: t);
+        if (onlyFirst && await c.ExecuteScalarAsync<bool>("select exists (select 1 from company)", transaction: t))
+        {
+            return false;
+        }
+
+        await c.ExecuteAsync("insert into company (company_id, name) values (@companyId, @companyName)", new { companyId, companyName }, t);
+        await AddPerson(c, companyId, personId, null, name, login, Role.Office, passwordHash, t);
+        await t.CommitAsync();
+        return true;
+    }
+
+    public async Task<Credentials?> FindByLogin(string login)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.QuerySingleOrDefaultAsync<Credentials>("""
+            select company_id, person_id, crew_id, name, role, password_hash, security_stamp, failed_sign_ins, locked_until
+            from person where lower(login) = lower(@login)
+            """, new { login });
+    }
+
+    /// <summary>Counts a failed sign-in; the one that reaches <paramref name="most"/> locks the account until <paramref name="lockUntil"/>.</summary>
+    public async Task CountFailure(Guid companyId, Guid personId, int most, DateTime lockUntil)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await c.ExecuteAsync("""
+            update person set
+                failed_sign_ins = case when failed_sign_ins + 1 >= @most then 0 else failed_sign_ins + 1 end,
+                locked_until = case when failed_sign_ins + 1 >= @most then @lockUntil else locked_until end
+            where company_id = @companyId and person_id = @personId
+            """, new { companyId, personId, most, lockUntil });
+    }
+
+    public async Task ClearFailures(Guid companyId, Guid personId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await c.ExecuteAsync("update person set failed_sign_ins = 0, locked_until = null where company_id = @companyId and person_id = @personId", new { companyId, personId });
+    }
+
+    /// <summary>The person as they are now, or null when the stamp is no longer theirs.</summary>
+    public async Task<Person?> Current(Guid companyId, Guid personId, Guid stamp)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.QuerySingleOrDefaultAsync<Person>("""
+            select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
+            from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
+            where p.company_id = @companyId and p.person_id = @personId and p.security_stamp = @stamp
+            """, new { companyId, personId, stamp });
+    }
+
+    public async Task<string> CompanyName(Guid companyId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.ExecuteScalarAsync<string>("select name from company where company_id = @companyId", new { companyId }) ?? "";
+    }
+
+    public async Task<IReadOnlyList<Person>> List(Guid companyId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return [.. await c.QueryAsync<Person>("""
+            select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
+            from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
+            where p.company_id = @companyId order by p.name limit 1000
+            """, new { companyId })];
+    }
+
+    public async Task<IReadOnlyList<Crew>> Crews(Guid companyId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return [.. await c.QueryAsync<Crew>("select crew_id, name from crew where company_id = @companyId order by name limit 1000", new { companyId })];
+    }
+
+    public async Task AddCrew(Guid companyId, Guid crewId, string name)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await c.ExecuteAsync("insert into crew (company_id, crew_id, name) values (@companyId, @crewId, @name)", new { companyId, crewId, name });
+    }
+
+    public async Task AddPerson(Guid companyId, Guid personId, Guid? crewId, string name, string login, Role role, string passwordHash)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await AddPerson(c, companyId, personId, crewId, name, login, role, passwordHash, null);
+    }
+
+    /// <summary>A new password ends every session that the person has.</summary>
+    public async Task<bool> SetPassword(Guid companyId, Guid personId, string passwordHash)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.ExecuteAsync("""
+            update person set password_hash = @passwordHash, security_stamp = gen_random_uuid(), failed_sign_ins = 0, locked_until = null
+            where company_id = @companyId and person_id = @personId
+            """, new { companyId, personId, passwordHash }) == 1;
+    }
+
+    private static Task AddPerson(NpgsqlConnection c, Guid companyId, Guid personId, Guid? crewId, string name, string login, Role role, string passwordHash, NpgsqlTransaction? t) =>
+        c.ExecuteAsync("""
+            insert into person (company_id, person_id, crew_id, name, login, role, password_hash, security_stamp)
+            values (@companyId, @personId, @crewId, @name, @login, @role, @passwordHash, gen_random_uuid())
+            """, new { companyId, personId, crewId, name, login, role = role.ToString(), passwordHash }, t);
+}

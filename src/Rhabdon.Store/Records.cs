@@ -1,0 +1,105 @@
+using System.Text.Json;
+using Dapper;
+using Npgsql;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Procedures;
+
+namespace Rhabdon.Store;
+
+/// <summary>One strand as the loom draws it.</summary>
+public sealed record LoomEnd(
+    Guid EndId, Guid PanelId, int Port, int Position, int Strand, CableSide Side, Guid CableId, EndStatus Status, EndVerdict Verdict, Phase? Phase, int Attempts, int Loops);
+
+/// <summary>One line of a list of ends.</summary>
+public sealed record EndRow(
+    Guid EndId, Guid JobId, string Customer, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, string CrewName,
+    ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, EndStatus Status, EndVerdict Verdict, int Attempts, double SlackUsedMm, double SlackPlannedMm,
+    string? ProcedureId, int? ProcedureVersion, DateTime? LastAt);
+
+/// <summary>Filters of a list of ends; null takes all.</summary>
+public sealed record EndFilter(
+    Guid? JobId = null, Guid? PanelId = null, ConnectorForm? Form = null, Polish? Polish = null, FiberMode? Mode = null,
+    TerminationMethod? Method = null, EndVerdict? Verdict = null, EndStatus? Status = null, Guid? CrewId = null);
+
+/// <summary>What is planned for one end, with the names around it.</summary>
+public sealed record EndPlan(
+    Guid EndId, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, string SpaceCode, string SpaceName, Guid PanelId, string PanelCode,
+    int Port, int Position, Guid CableId, string CableCode, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackPlannedMm,
+    int Strand, CableSide Side, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId, int? ProcedureVersion,
+    Guid? FarEndId, string? FarAddress, string? StateJson)
+{
+    public EndState State => StateJson is null ? EndState.Empty(EndId) : JsonSerializer.Deserialize<EndState>(StateJson, EndStates.Json)!;
+}
+
+/// <summary>Reads ends and what has become of them.</summary>
+public sealed class Records(NpgsqlDataSource db)
+{
+    /// <summary>The strands of a job, or of one panel, in panel and port order.</summary>
+    public async Task<IReadOnlyList<LoomEnd>> Loom(Guid companyId, Guid jobId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return [.. await c.QueryAsync<LoomEnd>("""
+            select e.end_id, e.panel_id, e.port, e.position, e.strand, e.side, e.cable_id,
+                   coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, s.phase, coalesce(s.attempts, 0) as attempts, coalesce(s.loops, 0) as loops
+            from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
+            where e.company_id = @companyId and e.job_id = @jobId
+            order by e.panel_id, e.port, e.position
+            """, new { companyId, jobId })];
+    }
+
+    /// <summary>Ends that this person may see, filtered. Keyset paging: <paramref name="after"/> is the last end of the page before.</summary>
+    public async Task<IReadOnlyList<EndRow>> List(Scope scope, EndFilter f, Guid? after, int limit)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return [.. await c.QueryAsync<EndRow>($"""
+            select e.end_id, e.job_id, j.customer, sp.code as space_code, p.code as panel_code, e.port, e.position, k.code as cable_code, e.strand, e.side, w.name as crew_name,
+                   e.form, e.polish, e.mode, e.method, coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, coalesce(s.attempts, 0) as attempts,
+                   coalesce(s.slack_used_mm, 0) as slack_used_mm, case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
+                   e.procedure_id, e.procedure_version, s.last_at
+            from cable_end e
+            join job j on j.company_id = e.company_id and j.job_id = e.job_id
+            join crew w on w.company_id = j.company_id and w.crew_id = j.crew_id
+            join panel p on p.company_id = e.company_id and p.panel_id = e.panel_id
+            join space sp on sp.company_id = p.company_id and sp.space_id = p.space_id
+            join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id
+            left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
+            where e.company_id = @CompanyId and {Scope.SeesJob}
+              and (@JobId::uuid is null or e.job_id = @JobId) and (@PanelId::uuid is null or e.panel_id = @PanelId)
+              and (@Form::text is null or e.form = @Form) and (@Polish::text is null or e.polish = @Polish) and (@Mode::text is null or e.mode = @Mode)
+              and (@Method::text is null or e.method = @Method) and (@CrewId::uuid is null or j.crew_id = @CrewId)
+              and (@Verdict::text is null or coalesce(s.verdict, 'None') = @Verdict) and (@Status::text is null or coalesce(s.status, 'Planned') = @Status)
+              and (@after::uuid is null or (e.job_id, e.panel_id, e.port, e.position) >
+                   (select a.job_id, a.panel_id, a.port, a.position from cable_end a where a.company_id = @CompanyId and a.end_id = @after))
+            order by e.job_id, e.panel_id, e.port, e.position limit @limit
+            """, Jobs.Params(scope, new
+        {
+            f.JobId, f.PanelId, f.CrewId, Form = f.Form?.ToString(), Polish = f.Polish?.ToString(), Mode = f.Mode?.ToString(), Method = f.Method?.ToString(),
+            Verdict = f.Verdict?.ToString(), Status = f.Status?.ToString(), after, limit,
+        }))];
+    }
+
+    public async Task<EndPlan?> Find(Scope scope, Guid endId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.QuerySingleOrDefaultAsync<EndPlan>($"""
+            select e.end_id, e.job_id, j.customer, j.site, j.time_zone, j.limit_set_id, w.name as crew_name, sp.code as space_code, sp.name as space_name, e.panel_id, p.code as panel_code,
+                   e.port, e.position, e.cable_id, k.code as cable_code, k.fiber_class, k.construction, k.strand_count, k.length_m,
+                   case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
+                   e.strand, e.side, e.form, e.polish, e.mode, e.method, e.stub_class, e.procedure_id, e.procedure_version,
+                   f.end_id as far_end_id, fs.code || '-' || fp.code || ':' || f.port as far_address, s.state::text as state_json
+            from cable_end e
+            join job j on j.company_id = e.company_id and j.job_id = e.job_id
+            join crew w on w.company_id = j.company_id and w.crew_id = j.crew_id
+            join panel p on p.company_id = e.company_id and p.panel_id = e.panel_id
+            join space sp on sp.company_id = p.company_id and sp.space_id = p.space_id
+            join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id
+            left join cable_end f on f.company_id = e.company_id and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
+            left join panel fp on fp.company_id = f.company_id and fp.panel_id = f.panel_id
+            left join space fs on fs.company_id = fp.company_id and fs.space_id = fp.space_id
+            left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
+            where e.company_id = @CompanyId and e.end_id = @endId and {Scope.SeesJob}
+            """, Jobs.Params(scope, new { endId }));
+    }
+}

@@ -1,0 +1,110 @@
+# A private PostgreSQL cluster inside the checkout, on loopback, run by an unprivileged user.
+
+# PostgreSQL refuses root, so root hands over to Debian's postgres user. Where that user cannot walk into the
+# checkout (a home folder closed to others), it is lent the one right to pass closed folders.
+as_db_user() {
+  if [ "$(id -u)" != 0 ]; then
+    "$@"
+  elif setpriv --reuid postgres --regid postgres --init-groups test -x "$STATE" 2>/dev/null; then
+    setpriv --reuid postgres --regid postgres --init-groups "$@"
+  else
+    setpriv --reuid postgres --regid postgres --init-groups --inh-caps +dac_read_search --ambient-caps +dac_read_search "$@"
+  fi
+}
+
+free_port() {
+  node -e 'const s=require("net").createServer().listen(0,"127.0.0.1",()=>{console.log(s.address().port);s.close()})'
+}
+
+# cluster_start NAME [extra server settings]
+cluster_start() {
+  CLUSTER=$STATE/pg-$1
+  mkdir -p "$STATE"
+  if [ ! -s "$STATE/pg-$1.password" ]; then
+    (umask 077; head -c 24 /dev/urandom | base64 | tr -d '/+=' >"$STATE/pg-$1.password")
+  fi
+  if [ ! -s "$CLUSTER/PG_VERSION" ]; then
+    rm -rf "$CLUSTER"
+    mkdir -p "$CLUSTER" && chmod 700 "$CLUSTER"
+    [ "$(id -u)" != 0 ] || chown postgres "$CLUSTER"
+    local handed="$CLUSTER.handed"
+    install -m 600 "$STATE/pg-$1.password" "$handed"
+    [ "$(id -u)" != 0 ] || chown postgres "$handed"
+    (cd / && as_db_user "$PG_BIN/initdb" -D "$CLUSTER" -U rhabdon --pwfile="$handed" -A scram-sha-256 -E UTF8 --locale=C.UTF-8 >"$STATE/initdb.log" 2>&1) ||
+      { rm -rf "$CLUSTER" "$handed"; cat "$STATE/initdb.log" >&2; exit 1; }
+    rm -f "$handed"
+  fi
+  if cluster_runs; then
+    DB_PORT=$(sed -n 4p "$CLUSTER/postmaster.pid")
+  else
+    DB_PORT=$(free_port)
+    (cd / && as_db_user "$PG_BIN/pg_ctl" -D "$CLUSTER" -w -s -l "$CLUSTER/server.log" \
+      -o "-p $DB_PORT -c listen_addresses=127.0.0.1 -c unix_socket_directories='' ${2:-}" start) || { tail -n 5 "$CLUSTER/server.log" >&2; exit 1; }
+  fi
+  export PGPASSWORD PGHOST=127.0.0.1 PGPORT=$DB_PORT PGUSER=rhabdon
+  PGPASSWORD=$(cat "$STATE/pg-$1.password")
+}
+
+cluster_runs() {
+  (cd / && as_db_user "$PG_BIN/pg_ctl" -D "$CLUSTER" status >/dev/null 2>&1)
+}
+
+cluster_stop() {
+  CLUSTER=$STATE/pg-$1
+  if [ -d "$CLUSTER" ] && cluster_runs; then (cd / && as_db_user "$PG_BIN/pg_ctl" -D "$CLUSTER" -s -m fast stop); fi
+}
+
+connection() {
+  echo "Host=127.0.0.1;Port=$DB_PORT;Username=rhabdon;Password=$PGPASSWORD;Database=$1;Maximum Pool Size=50"
+}
+
+sql() { PGOPTIONS="-c client_min_messages=warning" "$PG_BIN/psql" -XqAt -v ON_ERROR_STOP=1 -d "$1" -c "$2"; }
+
+database_exists() { [ "$(sql postgres "select 1 from pg_database where datname = '$1'")" = 1 ]; }
+
+database_create() { database_exists "$1" || sql postgres "create database \"$1\""; }
+
+database_drop() { sql postgres "drop database if exists \"$1\" with (force)"; }
+
+backup() {
+  local file=$1
+  [ -n "$file" ] || { usage >&2; exit 2; }
+  need_tools
+  local ran=no
+  CLUSTER=$STATE/pg-data
+  [ ! -d "$CLUSTER" ] || ! cluster_runs || ran=yes
+  cluster_start data
+  database_exists rhabdon || { [ $ran = yes ] || cluster_stop data; echo "rhabdon: there is nothing to back up yet" >&2; exit 1; }
+  "$PG_BIN/pg_dump" -Fc -d rhabdon -f "$file.part" && mv "$file.part" "$file"
+  [ $ran = yes ] || cluster_stop data
+  echo "Wrote $file."
+}
+
+restore() {
+  local file=$1 overwrite=$2 ran=no
+  [ -n "$file" ] || { usage >&2; exit 2; }
+  need_tools
+  "$PG_BIN/pg_restore" -l "$file" >/dev/null 2>&1 || { echo "rhabdon: $file is not a backup of ours" >&2; exit 1; }
+  CLUSTER=$STATE/pg-data
+  [ ! -d "$CLUSTER" ] || ! cluster_runs || ran=yes
+  cluster_start data
+  local status=0
+  if database_exists rhabdon && [ "$(sql rhabdon "select to_regclass('company') is not null")" = t ] && [ "$(sql rhabdon 'select count(*) from company')" != 0 ] && [ "$overwrite" != --overwrite ]; then
+    echo "rhabdon: there is data already. Back it up, then say  ./rhabdon restore $file --overwrite" >&2
+    status=1
+  else
+    # Into a new database first: a broken file must not cost the data that is there.
+    database_drop rhabdon_incoming
+    database_create rhabdon_incoming
+    if "$PG_BIN/pg_restore" --no-owner -e -d rhabdon_incoming "$file"; then
+      database_drop rhabdon
+      sql postgres 'alter database rhabdon_incoming rename to rhabdon'
+      echo "Restored $file."
+    else
+      database_drop rhabdon_incoming
+      status=1
+    fi
+  fi
+  [ $ran = yes ] || cluster_stop data
+  return $status
+}
