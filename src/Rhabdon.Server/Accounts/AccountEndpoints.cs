@@ -34,7 +34,7 @@ public static class AccountEndpoints
     {
         api.MapGet("/session", Current).AllowAnonymous().WithSummary("Who is signed in, and the token for writes.");
         api.MapPost("/session", Enter).AllowAnonymous().RequireRateLimiting(Setup.SignInLimit).WithSummary("Sign in.");
-        api.MapDelete("/session", Leave).WithSummary("Sign out.");
+        api.MapDelete("/session", (Delegate)Leave).WithSummary("Sign out.");
         api.MapPost("/setup", SetUp).AllowAnonymous().RequireRateLimiting(Setup.SignInLimit).WithSummary("First run: make the company and its first office account.");
         api.MapGet("/crews", Crews).WithSummary("The company's crews.");
         api.MapPost("/crews", AddCrew).RequireAuthorization(Policies.Office).WithSummary("Add a crew.");

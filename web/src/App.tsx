@@ -1,0 +1,63 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Spin } from "antd";
+import { lazy, Suspense, useEffect } from "react";
+import { useTranslation } from "react-i18next";
+import { Route, Routes } from "react-router";
+import { whenSignedOut } from "./api/client";
+import { useSession } from "./api/hooks";
+import { Entrance } from "./features/accounts/Entrance";
+import { Await, Nothing } from "./ui/Parts";
+import { Shell } from "./ui/Shell";
+
+const Today = lazy(() => import("./features/today/Today"));
+const Jobs = lazy(() => import("./features/jobs/Jobs"));
+const JobPage = lazy(() => import("./features/jobs/JobPage"));
+const Plan = lazy(() => import("./features/plan/Plan"));
+const Prep = lazy(() => import("./features/prep/Prep"));
+const Bench = lazy(() => import("./features/bench/Bench"));
+const Look = lazy(() => import("./features/look/Look"));
+const Measure = lazy(() => import("./features/measure/Measure"));
+const Rework = lazy(() => import("./features/rework/Rework"));
+const Methods = lazy(() => import("./features/methods/Methods"));
+const Method = lazy(() => import("./features/methods/Method"));
+const Handover = lazy(() => import("./features/handover/Handover"));
+const EndRecord = lazy(() => import("./features/handover/EndRecord"));
+const Crew = lazy(() => import("./features/accounts/Crew"));
+
+export function App() {
+  const { t } = useTranslation();
+  const session = useSession();
+  const client = useQueryClient();
+  useEffect(() => whenSignedOut(() => client.invalidateQueries({ queryKey: ["session"] })), [client]);
+  return (
+    <Await of={session}>
+      {(s) =>
+        s.signedIn && s.person ? (
+          <Shell person={s.person} company={s.companyName ?? ""}>
+            <Suspense fallback={<Spin aria-label={t("app.loading")} />}>
+              <Routes>
+                <Route index element={<Today />} />
+                <Route path="jobs" element={<Jobs />} />
+                <Route path="jobs/:jobId" element={<JobPage />} />
+                <Route path="plan/:jobId?" element={<Plan />} />
+                <Route path="prep/:endId" element={<Prep />} />
+                <Route path="bench/:jobId?/:panelId?/:endId?" element={<Bench />} />
+                <Route path="look/:endId?" element={<Look />} />
+                <Route path="measure/:endId?" element={<Measure />} />
+                <Route path="rework" element={<Rework />} />
+                <Route path="methods" element={<Methods />} />
+                <Route path="methods/:procedureId/:version" element={<Method />} />
+                <Route path="handover" element={<Handover />} />
+                <Route path="handover/:endId" element={<EndRecord />} />
+                <Route path="crew" element={<Crew />} />
+                <Route path="*" element={<Nothing text={t("app.notFound")} />} />
+              </Routes>
+            </Suspense>
+          </Shell>
+        ) : (
+          <Entrance needsSetup={s.needsSetup} />
+        )
+      }
+    </Await>
+  );
+}

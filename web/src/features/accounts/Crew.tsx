@@ -1,0 +1,126 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { App, Button, Form, Input, Select, Table } from "antd";
+import { useTranslation } from "react-i18next";
+import { post, put, type S } from "../../api/client";
+import { useCrews, usePeople } from "../../api/hooks";
+import { Await, useChoices, useFault } from "../../ui/Parts";
+
+/** The office keeps crews and people. */
+export default function Crew() {
+  const { t } = useTranslation();
+  const crews = useCrews();
+  const people = usePeople(true);
+  const client = useQueryClient();
+  const fault = useFault();
+  const options = useChoices();
+  const { message, modal } = App.useApp();
+  const [crewForm] = Form.useForm();
+  const [personForm] = Form.useForm();
+  const add = async (path: string, form: typeof crewForm, key: string) => {
+    try {
+      await post(path, { crewId: null, ...form.getFieldsValue() });
+      form.resetFields();
+      await client.invalidateQueries({ queryKey: [key] });
+    } catch (e) {
+      fault(e, form);
+    }
+  };
+  const newPassword = (p: S["Person"]) => {
+    let password = "";
+    modal.confirm({
+      title: `${t("account.newPassword")}: ${p.name}`,
+      content: (
+        <Input.Password
+          aria-label={t("account.newPassword")}
+          onChange={(e) => {
+            password = e.target.value;
+          }}
+        />
+      ),
+      onOk: async () => {
+        try {
+          await put(`/api/people/${p.personId}/password`, { password });
+          message.success(t("account.passwordSet"));
+        } catch (e) {
+          fault(e);
+          throw e;
+        }
+      },
+    });
+  };
+  return (
+    <>
+      <h1>{t("app.crew")}</h1>
+      <div className="cols">
+        <section className="card">
+          <h2>{t("account.crews")}</h2>
+          <Await of={crews}>
+            {(list) => (
+              <ul className="list">
+                {list.map((c) => (
+                  <li key={c.crewId}>{c.name}</li>
+                ))}
+              </ul>
+            )}
+          </Await>
+          <Form form={crewForm} layout="vertical" onFinish={() => add("/api/crews", crewForm, "crews")}>
+            <Form.Item name="name" label={t("account.crewName")} rules={[{ required: true }]}>
+              <Input />
+            </Form.Item>
+            <Button htmlType="submit">{t("account.addCrew")}</Button>
+          </Form>
+        </section>
+        <section className="card">
+          <h2>{t("account.addPerson")}</h2>
+          <Form form={personForm} layout="vertical" onFinish={() => add("/api/people", personForm, "people")}>
+            <Form.Item name="name" label={t("account.personName")} rules={[{ required: true }]}>
+              <Input autoComplete="off" />
+            </Form.Item>
+            <Form.Item name="login" label={t("account.login")} rules={[{ required: true }]}>
+              <Input autoComplete="off" />
+            </Form.Item>
+            <Form.Item
+              name="password"
+              label={t("account.password")}
+              extra={t("account.passwordHint")}
+              rules={[{ required: true }]}
+            >
+              <Input.Password autoComplete="new-password" />
+            </Form.Item>
+            <Form.Item name="role" label={t("account.role")} rules={[{ required: true }]}>
+              <Select options={options("role", ["installer", "lead", "office", "viewer"])} />
+            </Form.Item>
+            <Form.Item name="crewId" label={t("account.crew")}>
+              <Select allowClear options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))} />
+            </Form.Item>
+            <Button htmlType="submit">{t("account.addPerson")}</Button>
+          </Form>
+        </section>
+      </div>
+      <section className="card scroll">
+        <h2>{t("account.people")}</h2>
+        <Await of={people}>
+          {(list) => (
+            <Table
+              rowKey="personId"
+              size="small"
+              pagination={false}
+              dataSource={list}
+              columns={[
+                { title: t("account.personName"), dataIndex: "name" },
+                { title: t("account.login"), dataIndex: "login" },
+                { title: t("account.role"), dataIndex: "role", render: (r: string) => t(`role.${r}`) },
+                { title: t("account.crew"), dataIndex: "crewName" },
+                {
+                  title: "",
+                  key: "password",
+                  render: (_, p) => <Button onClick={() => newPassword(p)}>{t("account.newPassword")}</Button>,
+                },
+              ]}
+            />
+          )}
+        </Await>
+      </section>
+    </>
+  );
+}

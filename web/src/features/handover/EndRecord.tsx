@@ -1,0 +1,353 @@
+import { Alert, App, Button, Input, Select, Tag } from "antd";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import { Link, useParams } from "react-router";
+import type { S } from "../../api/client";
+import { useRecord, useSession, useTable } from "../../api/hooks";
+import { useLedger } from "../../offline/useLedger";
+import { Await, choices, StrandName, useChoices } from "../../ui/Parts";
+import { dB, siteTime, useLength } from "../../ui/settings";
+import { StatusMark } from "../../ui/Verdict";
+import { isOpen } from "../bench/HandCard";
+import { VerdictText } from "../look/VerdictText";
+import { LossText } from "../measure/Measure";
+import { SlackText } from "../prep/Prep";
+
+/** The proof of one end: what it is, every attempt, every measurement with its limit, who and when. */
+export default function EndRecord() {
+  const { t } = useTranslation();
+  const { endId } = useParams();
+  const record = useRecord(endId);
+  return (
+    <Await of={record}>
+      {({ end, entries }) => (
+        <>
+          <div className="row" style={{ justifyContent: "space-between" }}>
+            <h1>{t("handover.record", { address: end.address })}</h1>
+            <Button className="noprint" onClick={() => window.print()}>
+              {t("app.print")}
+            </Button>
+          </div>
+          <div className="cols">
+            <What end={end} />
+            <Stands end={end} />
+          </div>
+          {end.state.attempts.map((a) => (
+            <Attempt key={a.runId} end={end} attempt={a} entries={entries.filter((e) => belongs(e, a, end))} />
+          ))}
+          <Loose end={end} entries={entries.filter((e) => e.kind === "noted")} />
+          <p className="law">{t("app.law")}</p>
+        </>
+      )}
+    </Await>
+  );
+}
+
+/** Entries of a run; corrections and what they struck stay visible beside it. */
+function belongs(e: S["RecordEntry"], a: S["AttemptState"], end: S["EndView"]) {
+  const body = e.body as { runId?: string };
+  if (e.kind === "noted") return false;
+  if (e.kind === "attempt-started") return e.eventId === a.runId;
+  if (body.runId) return body.runId === a.runId;
+  return e.attempt === a.no && end.state.attempts.findLast((x) => x.no === e.attempt)?.runId === a.runId;
+}
+
+function What({ end }: { end: S["EndView"] }) {
+  const { t } = useTranslation();
+  const facts: [string, React.ReactNode][] = [
+    ["site", `${end.customer}, ${end.site}, ${end.spaceName}`],
+    ["strand", <StrandName key="s" strand={end.strand} />],
+    ["cable", `${end.cableCode} · ${end.fiberClass} · ${t(`construction.${end.construction}`)} · ${end.lengthM} m`],
+    ["form", `${t(`form.${end.form}`)}/${end.polish}`],
+    ["mode", t(`mode.${end.mode}`)],
+    ["method", t(`method.${end.method}`)],
+    ["stub", end.stubClass],
+    ["procedure", end.procedureId && `${end.procedureId}, ${t("methods.version", { v: end.procedureVersion })}`],
+    ["far", end.farEndId && <Link to={`/handover/${end.farEndId}`}>{end.farAddress}</Link>],
+    ["crew", end.crewName],
+  ];
+  return (
+    <section className="card">
+      <h2>{t("handover.what")}</h2>
+      <dl className="facts">
+        {facts.map(
+          ([name, value]) =>
+            value && (
+              <div key={name} style={{ display: "contents" }}>
+                <dt>{t(`handover.${name}`)}</dt>
+                <dd>{value}</dd>
+              </div>
+            ),
+        )}
+      </dl>
+    </section>
+  );
+}
+
+function Stands({ end }: { end: S["EndView"] }) {
+  const { t } = useTranslation();
+  const length = useLength();
+  const attempt = end.state.attempts.filter(isOpen).at(-1);
+  return (
+    <section className="card">
+      <h2>{t("handover.state")}</h2>
+      <p style={{ fontSize: 20 }}>
+        <StatusMark status={end.state.status ?? "planned"} verdict={end.state.verdict ?? "none"} />{" "}
+        {end.state.verdict !== "none" && <Tag>{t(`verdict.${end.state.verdict}`)}</Tag>}
+      </p>
+      <dl className="facts">
+        <dt>{t("handover.attempts")}</dt>
+        <dd>{end.state.attempts.length}</dd>
+        <dt>{t("handover.slackUsed")}</dt>
+        <dd>{length(end.state.slackUsedMm)}</dd>
+        <dt>{t("handover.slackLeft")}</dt>
+        <dd>
+          <SlackText slack={end.slack} />
+        </dd>
+        <dt>{t("handover.shards")}</dt>
+        <dd>{end.state.attempts.reduce((n, a) => n + a.shards, 0)}</dd>
+        <dt>{t("handover.reworkMinutes")}</dt>
+        <dd>{end.state.attempts.reduce((n, a) => n + a.reworkMinutes, 0)}</dd>
+      </dl>
+      {end.slack.nearlyOut && <Alert type="warning" showIcon title={t("prep.nearlyOut")} />}
+      {end.state.conflict && <Alert type="error" showIcon title={t("bench.conflict")} />}
+      <p className="row noprint" style={{ marginTop: 10 }}>
+        <Link to={`/prep/${end.endId}`}>{t("handover.prep")}</Link>
+        <Link to={`/bench/${end.jobId}/${end.panelId}/${end.endId}`}>{t("rail.bench")}</Link>
+        {attempt?.position.outcome === "finished" && (
+          <>
+            <Link to={`/look/${end.endId}`}>{t("rail.look")}</Link>
+            <Link to={`/measure/${end.endId}`}>{t("rail.measure")}</Link>
+          </>
+        )}
+      </p>
+    </section>
+  );
+}
+
+function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries: S["RecordEntry"][] }) {
+  const { t } = useTranslation();
+  const { end, attempt } = props;
+  const table = useTable(attempt.procedureId, attempt.procedureVersion);
+  const length = useLength();
+  const role = useSession().data?.person?.role;
+  const verdicts = props.entries.filter((e) => (e.loss || e.endFace) && !e.struck);
+  return (
+    <section className="card">
+      <h2>
+        {t("bench.attempt", { no: attempt.no })}{" "}
+        <span className="faint">
+          {t(`status.${attempt.status ?? "planned"}`)} · {attempt.procedureId} {attempt.procedureVersion}
+        </span>
+      </h2>
+      {attempt.loops.length > 0 && (
+        <ul>
+          {attempt.loops.map((l) => (
+            <li key={l.eventId}>
+              <b>{l.reason ? t(`reason.${l.reason}`) : ""}</b>: {l.act}{" "}
+              <span className="faint">
+                {t("bench.cost", { minutes: l.minutes, slack: length(l.slackMm) })}
+                {l.parts.length > 0 && ` · ${l.parts.join(", ")}`}
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {attempt.deviations.length > 0 && (
+        <>
+          <h3>{t("handover.deviations")}</h3>
+          <ul>
+            {attempt.deviations.map((d) => (
+              <li key={`${d.eventId}${d.kind}`}>
+                {t("handover.deviation", { step: stepName(table.data, d.stepId), actual: d.actual, asked: d.asked })} ·{" "}
+                {t(`deviation.${d.kind}`)}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+      {verdicts.length > 0 && (
+        <>
+          <h3>{t("handover.measurements")}</h3>
+          <div className="cols">
+            {verdicts.map((e) => (
+              <div key={e.eventId} className="card">
+                <p className="faint">{t("handover.by", { name: e.actorName, time: siteTime(e.at, end.timeZone) })}</p>
+                {e.loss && (
+                  <>
+                    <h3>{t("measure.wavelength", { nm: e.loss.wavelengthNm })}</h3>
+                    <LossText judgement={e.loss} />
+                  </>
+                )}
+                {e.endFace && <VerdictText verdict={e.endFace} />}
+              </div>
+            ))}
+          </div>
+        </>
+      )}
+      <details open={props.entries.length < 12}>
+        <summary>
+          <b>{t("handover.timeline")}</b> ({props.entries.length})
+        </summary>
+        <ol className="list">
+          {props.entries.map((e) => (
+            <li key={e.eventId} className={e.struck ? "faint" : ""}>
+              <div className="row" style={{ justifyContent: "space-between" }}>
+                <span style={{ textDecoration: e.struck ? "line-through" : undefined }}>
+                  <Entry entry={e} table={table.data} />
+                </span>
+                <span className="faint">
+                  {e.struck && <Tag>{t("handover.struck")}</Tag>}
+                  {t("handover.by", { name: e.actorName, time: siteTime(e.at, end.timeZone) })}
+                </span>
+              </div>
+            </li>
+          ))}
+        </ol>
+      </details>
+      {isOpen(attempt) && (role === "lead" || role === "office") && end.state.status !== "at-bench" && (
+        <CloseAttempt end={end} attempt={attempt} />
+      )}
+    </section>
+  );
+}
+
+const stepName = (table: S["RunTable"] | undefined, id: string) => table?.states.find((s) => s.id === id)?.act ?? id;
+
+function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"] }) {
+  const { t } = useTranslation();
+  const b = entry.body as Record<string, string & number>;
+  switch (entry.kind) {
+    case "attempt-started":
+      return <b>{t("event.attempt-started", { no: entry.attempt })}</b>;
+    case "step-done": {
+      const step = table?.states.find((s) => s.id === b.stepId);
+      const more = [
+        b.count != null && step?.count ? t("event.strokes", { count: b.count, what: step.count.what }) : "",
+        b.elapsedS != null ? t("event.held", { s: b.elapsedS }) : "",
+      ].filter(Boolean);
+      return (
+        <>
+          {step?.act ?? b.stepId}
+          {more.length > 0 && ` · ${more.join(" · ")}`}
+        </>
+      );
+    }
+    case "check-answered": {
+      const step = table?.states.find((s) => s.id === b.stepId);
+      const answer = step?.answers.find((a) => a.id === b.answerId);
+      return (
+        <>
+          {step?.question ?? b.stepId}{" "}
+          <b className={answer ? `tone-${answer.tone}` : ""}>{answer?.label ?? b.answerId}</b>
+        </>
+      );
+    }
+    case "inspected":
+      return <b>{t("event.inspected", { verdict: t(entry.endFace?.pass ? "look.pass" : "look.fail") })}</b>;
+    case "measured":
+      return (
+        <b>
+          {entry.loss &&
+            t("event.measured", {
+              nm: entry.loss.wavelengthNm,
+              loss: dB(entry.loss.lossDb),
+              limit: dB(entry.loss.limit.limitDb),
+              verdict: t(`loss.${entry.loss.verdict}`),
+            })}
+        </b>
+      );
+    case "reworked":
+    case "attempt-closed":
+      return <b>{t(`event.${entry.kind}`, { reason: t(`reason.${b.reason}`) })}</b>;
+    case "noted":
+      return <>{b.text}</>;
+    default:
+      return <b>{t(`event.${entry.kind}`)}</b>;
+  }
+}
+
+function CloseAttempt({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"] }) {
+  const { t } = useTranslation();
+  const tell = useLedger();
+  const options = useChoices();
+  const [reason, setReason] = useState<string>();
+  const close = (cutOff: boolean) =>
+    tell({
+      endId: end.endId,
+      attempt: attempt.no,
+      kind: "attempt-closed",
+      body: { runId: attempt.runId, reason, cutOff, note: null },
+    });
+  return (
+    <details className="noprint" style={{ marginTop: 10 }}>
+      <summary>{t("handover.closeTitle")}</summary>
+      <div className="row">
+        <Select
+          aria-label={t("look.reason")}
+          placeholder={t("look.reason")}
+          style={{ width: 260 }}
+          options={options("reason", choices.reason)}
+          value={reason}
+          onChange={setReason}
+        />
+        <Button danger disabled={!reason} onClick={() => close(true)}>
+          {t("look.cutOff")}
+        </Button>
+        {end.state.conflict && (
+          <Button disabled={!reason} onClick={() => close(false)}>
+            {t("handover.closeRun")}
+          </Button>
+        )}
+      </div>
+    </details>
+  );
+}
+
+function Loose({ end, entries }: { end: S["EndView"]; entries: S["RecordEntry"][] }) {
+  const { t } = useTranslation();
+  const tell = useLedger();
+  const { message } = App.useApp();
+  const role = useSession().data?.person?.role;
+  const [text, setText] = useState("");
+  const add = async () => {
+    const done = await tell({
+      endId: end.endId,
+      attempt: end.state.attempts.at(-1)?.no ?? 1,
+      kind: "noted",
+      body: { text },
+    });
+    if (done.ok) {
+      setText("");
+      message.success(t("handover.noted"));
+    }
+  };
+  return (
+    <section className="card">
+      <h2>{t("handover.note")}</h2>
+      {end.state.attempts.length === 0 && entries.length === 0 && <p className="faint">{t("handover.noEntries")}</p>}
+      <ul className="list">
+        {entries.map((e) => (
+          <li key={e.eventId}>
+            {(e.body as { text: string }).text}{" "}
+            <span className="faint">{t("handover.by", { name: e.actorName, time: siteTime(e.at, end.timeZone) })}</span>
+          </li>
+        ))}
+      </ul>
+      {role !== "viewer" && (
+        <div className="row noprint">
+          <Input
+            aria-label={t("handover.noteText")}
+            style={{ maxWidth: 480 }}
+            maxLength={2000}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
+          <Button disabled={!text.trim()} onClick={add}>
+            {t("app.add")}
+          </Button>
+        </div>
+      )}
+    </section>
+  );
+}

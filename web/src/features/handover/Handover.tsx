@@ -1,0 +1,126 @@
+import { useInfiniteQuery } from "@tanstack/react-query";
+import { Button, Table } from "antd";
+import { useTranslation } from "react-i18next";
+import { Link, useSearchParams } from "react-router";
+import { get, query, type S } from "../../api/client";
+import { useCrews, useJob, useJobs } from "../../api/hooks";
+import { addressOf } from "../../ui/EndPick";
+import { Await, choices, Pick, useChoices } from "../../ui/Parts";
+import { useLength } from "../../ui/settings";
+import { StatusMark } from "../../ui/Verdict";
+
+const PAGE = 100;
+
+/** All ends, of one panel, one job or all jobs, filtered. The filters stand in the address, so a view can be passed on. */
+export default function Handover() {
+  const { t } = useTranslation();
+  const [params, setParams] = useSearchParams();
+  const options = useChoices();
+  const length = useLength();
+  const jobs = useJobs();
+  const crews = useCrews();
+  const jobId = params.get("jobId") ?? undefined;
+  const job = useJob(jobId);
+  const filter = Object.fromEntries(params);
+  const ends = useInfiniteQuery({
+    queryKey: ["ends", "pages", filter],
+    queryFn: ({ pageParam }) => get<S["EndRow"][]>(`/api/ends${query({ ...filter, after: pageParam, limit: PAGE })}`),
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: (last) => (last.length === PAGE ? last.at(-1)?.endId : undefined),
+  });
+  const set = (name: string) => (v: string | undefined) => {
+    const next = new URLSearchParams(params);
+    if (v) next.set(name, v);
+    else next.delete(name);
+    if (name === "jobId") next.delete("panelId");
+    setParams(next, { replace: true });
+  };
+  const pick = (name: string, label: string, list: { value: string; label: string }[], width = 150) => (
+    <Pick
+      label={label}
+      value={params.get(name) ?? undefined}
+      options={list}
+      onChange={set(name)}
+      allowClear
+      width={width}
+    />
+  );
+  return (
+    <>
+      <h1>{t("handover.title")}</h1>
+      <div className="row card">
+        {pick(
+          "jobId",
+          t("handover.job"),
+          (jobs.data ?? []).map((j) => ({ value: j.jobId, label: `${j.customer} · ${j.site}` })),
+          260,
+        )}
+        {jobId &&
+          pick(
+            "panelId",
+            t("handover.panel"),
+            (job.data?.panels ?? []).map((p) => ({
+              value: p.panelId,
+              label: `${job.data?.spaces.find((s) => s.spaceId === p.spaceId)?.code}-${p.code}`,
+            })),
+            120,
+          )}
+        {pick("form", t("handover.form"), options("form", choices.form), 120)}
+        {pick("polish", t("handover.polish"), options("", choices.polish), 110)}
+        {pick("mode", t("handover.mode"), options("mode", choices.mode), 140)}
+        {pick("method", t("handover.method"), options("method", choices.method), 170)}
+        {pick("verdict", t("handover.verdict"), options("verdict", choices.verdict), 140)}
+        {pick("status", t("handover.status"), options("status", choices.status), 150)}
+        {pick(
+          "crewId",
+          t("handover.crew"),
+          (crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name })),
+          150,
+        )}
+      </div>
+      <Await of={ends}>
+        {(pages) => (
+          <div className="card scroll">
+            <Table<S["EndRow"]>
+              rowKey="endId"
+              size="small"
+              pagination={false}
+              dataSource={pages.pages.flat()}
+              locale={{ emptyText: t("handover.none") }}
+              columns={[
+                {
+                  title: t("handover.end"),
+                  key: "a",
+                  render: (_, e) => <Link to={`/handover/${e.endId}`}>{addressOf(e)}</Link>,
+                },
+                { title: t("handover.cable"), key: "k", render: (_, e) => `${e.cableCode} ${e.strand} ${e.side}` },
+                { title: t("handover.crew"), dataIndex: "crewName" },
+                { title: t("handover.form"), key: "f", render: (_, e) => `${t(`form.${e.form}`)}/${e.polish}` },
+                { title: t("handover.mode"), key: "m", render: (_, e) => t(`mode.${e.mode}`) },
+                { title: t("handover.method"), key: "me", render: (_, e) => t(`method.${e.method}`) },
+                {
+                  title: t("handover.status"),
+                  key: "s",
+                  render: (_, e) => <StatusMark status={e.status} verdict={e.verdict} />,
+                },
+                { title: t("handover.verdict"), key: "v", render: (_, e) => t(`verdict.${e.verdict}`) },
+                { title: t("handover.attempts"), dataIndex: "attempts", align: "right" },
+                {
+                  title: t("handover.slackLeft"),
+                  key: "l",
+                  align: "right",
+                  render: (_, e) => length(e.slackPlannedMm - e.slackUsedMm),
+                },
+              ]}
+            />
+            {ends.hasNextPage && (
+              <Button style={{ marginTop: 12 }} onClick={() => ends.fetchNextPage()}>
+                {t("app.more")}
+              </Button>
+            )}
+          </div>
+        )}
+      </Await>
+    </>
+  );
+}

@@ -1,0 +1,109 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Select } from "antd";
+import { useTranslation } from "react-i18next";
+import { Link, useNavigate, useParams } from "react-router";
+import { get, put, type S } from "../../api/client";
+import { useJob, useLoom, usePeople, useSession } from "../../api/hooks";
+import { Loom } from "../../ui/Loom";
+import { Await, Nothing, useFault } from "../../ui/Parts";
+
+/** A job at a glance: every panel as a small loom. */
+export default function JobPage() {
+  const { t } = useTranslation();
+  const { jobId } = useParams();
+  const job = useJob(jobId);
+  const loom = useLoom(jobId);
+  const navigate = useNavigate();
+  const role = useSession().data?.person?.role;
+  const open = (endId: string) => navigate(`/handover/${endId}`);
+  return (
+    <Await of={job}>
+      {(d) => (
+        <>
+          <h1>
+            {d.job.customer} <span className="faint">· {d.job.site}</span>
+          </h1>
+          <p className="row">
+            <span>
+              {t("today.due", { date: d.job.dueOn })} · {d.job.crewName} · {d.job.limitSetId}
+            </span>
+            {(role === "lead" || role === "office") && <Link to={`/plan/${jobId}`}>{t("jobs.openPlan")}</Link>}
+            <Link to={`/handover?jobId=${jobId}`}>{t("jobs.openRecords")}</Link>
+          </p>
+          <Await of={loom}>
+            {(l) =>
+              d.panels.length === 0 ? (
+                <Nothing text={t("jobs.noEnds")} />
+              ) : (
+                d.panels.map((p) => {
+                  const ends = l.ends.filter((e) => e.panelId === p.panelId);
+                  const space = d.spaces.find((s) => s.spaceId === p.spaceId);
+                  return (
+                    <section className="card" key={p.panelId}>
+                      <div className="row" style={{ justifyContent: "space-between" }}>
+                        <h2>
+                          {t("jobs.panel", { space: space?.name, code: p.code })}{" "}
+                          <span className="faint">
+                            {space?.code}-{p.code} · {t("jobs.ports", { count: p.ports })}
+                          </span>
+                        </h2>
+                        {role !== "viewer" && (
+                          <Link to={`/bench/${jobId}/${p.panelId}`}>
+                            <Button>{t("rail.bench")}</Button>
+                          </Link>
+                        )}
+                      </div>
+                      {ends.length === 0 ? (
+                        <p className="faint">{t("jobs.noEnds")}</p>
+                      ) : (
+                        <Loom
+                          ends={ends}
+                          strands={l.strands}
+                          onSelect={open}
+                          height={230}
+                          label={`${t("bench.loomLabel")}, ${space?.code}-${p.code}`}
+                        />
+                      )}
+                    </section>
+                  );
+                })
+              )
+            }
+          </Await>
+          {role === "office" && <ViewersOf jobId={d.job.jobId} />}
+        </>
+      )}
+    </Await>
+  );
+}
+
+function ViewersOf({ jobId }: { jobId: string }) {
+  const { t } = useTranslation();
+  const people = usePeople(true);
+  const named = useQuery({
+    queryKey: ["viewers", jobId],
+    queryFn: () => get<S["Viewers"]>(`/api/jobs/${jobId}/viewers`),
+  });
+  const client = useQueryClient();
+  const fault = useFault();
+  return (
+    <section className="card">
+      <h2>{t("jobs.viewers")}</h2>
+      <p className="faint">{t("jobs.viewersText")}</p>
+      <Select
+        aria-label={t("jobs.viewers")}
+        mode="multiple"
+        style={{ width: "100%" }}
+        value={named.data?.personIds}
+        options={(people.data ?? [])
+          .filter((p) => p.role === "viewer")
+          .map((p) => ({ value: p.personId, label: p.name }))}
+        onChange={(personIds) =>
+          put(`/api/jobs/${jobId}/viewers`, { personIds })
+            .then(() => client.invalidateQueries({ queryKey: ["viewers", jobId] }))
+            .catch(fault)
+        }
+      />
+    </section>
+  );
+}

@@ -1,0 +1,234 @@
+import { useQuery } from "@tanstack/react-query";
+import { Alert, App, Button, InputNumber, Segmented, Select } from "antd";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import { Link, useNavigate, useParams } from "react-router";
+import { post, type S } from "../../api/client";
+import { useEnd, useLimits, useTable } from "../../api/hooks";
+import { useLedger } from "../../offline/useLedger";
+import { EndPick } from "../../ui/EndPick";
+import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
+import { StatusMark } from "../../ui/Verdict";
+import { isOpen } from "../bench/HandCard";
+import { VerdictText } from "./VerdictText";
+import { ZoneMap } from "./ZoneMap";
+
+const kinds = ["scratch", "particle", "residue", "pit", "chip", "crack"] as const;
+
+/** The end face, entered by eye: tap the zone, say what is there; Core grades it. */
+export default function Look() {
+  const { t } = useTranslation();
+  const { endId } = useParams();
+  const navigate = useNavigate();
+  const end = useEnd(endId);
+  return (
+    <>
+      <h1>{t("look.title")}</h1>
+      <div className="card row">
+        <EndPick
+          status={["to-look", "needs-decision", "to-measure"]}
+          label={t("look.choose")}
+          value={endId}
+          onChange={(id) => navigate(`/look/${id}`)}
+        />
+        <span className="caution faint">{t("caution.light")}</span>
+      </div>
+      {endId && <Await of={end}>{(e) => <Face key={e.endId} end={e} />}</Await>}
+    </>
+  );
+}
+
+function Face({ end }: { end: S["EndView"] }) {
+  const { t } = useTranslation();
+  const tell = useLedger();
+  const { message } = App.useApp();
+  const options = useChoices();
+  const limits = useLimits();
+  const [zone, setZone] = useState<S["Zone"]>("A");
+  const [kind, setKind] = useState<(typeof kinds)[number]>("particle");
+  const [sizeUm, setSize] = useState<number | null>(5);
+  const [count, setCount] = useState<number | null>(1);
+  const [findings, setFindings] = useState<S["Finding"][]>([]);
+  const attempt = end.state.attempts.filter(isOpen).at(-1);
+  const set = limits.data?.endFace[0];
+  const verdict = useQuery({
+    queryKey: ["grade", end.endFaceClass, set?.id, findings],
+    queryFn: () =>
+      post<S["EndFaceVerdict"]>("/api/calc/end-face-grade", {
+        endFaceClass: end.endFaceClass,
+        limitSetId: set?.id,
+        findings,
+        method: end.method,
+      }),
+    enabled: !!set,
+  });
+  const table = set?.classes.find((c) => c.class === end.endFaceClass);
+  const ready = attempt?.position.outcome === "finished" && attempt.acceptedAt === null;
+  const save = async () => {
+    if (!attempt || !set) return;
+    const done = await tell({
+      endId: end.endId,
+      attempt: attempt.no,
+      kind: "inspected",
+      body: { runId: attempt.runId, endFaceClass: end.endFaceClass, limitSetId: set.id, findings, note: null },
+    });
+    if (done.ok) {
+      message.success(t("look.saved"));
+      setFindings([]);
+    }
+  };
+  return (
+    <>
+      <p className="row">
+        <b>{end.address}</b>
+        <StrandName strand={end.strand} />
+        <StatusMark status={end.state.status ?? "planned"} verdict={end.state.verdict ?? "none"} />
+        <Link to={`/handover/${end.endId}`}>{t("bench.toRecord")}</Link>
+      </p>
+      {!ready ? (
+        <Nothing text={end.state.status === "accepted" ? t("bench.accepted") : t("look.none")} />
+      ) : (
+        <div className="bench">
+          <section className="card">
+            <p className="faint">{t("look.tapZone")}</p>
+            {table && <ZoneMap zones={table.zones} value={zone} onChange={setZone} findings={findings} />}
+            <div className="row">
+              <Segmented
+                aria-label={t("look.zone")}
+                options={(["A", "B", "C", "D"] as const).map((z) => ({ value: z, label: t(`look.zone${z}`) }))}
+                value={zone}
+                onChange={setZone}
+              />
+            </div>
+            <div className="row" style={{ margin: "10px 0" }}>
+              <Segmented
+                aria-label={t("look.kind")}
+                options={kinds.map((k) => ({ value: k, label: t(`finding.${k}`) }))}
+                value={kind}
+                onChange={setKind}
+              />
+            </div>
+            <div className="row">
+              <label>
+                <div className="faint">{t(kind === "scratch" ? "look.width" : "look.size")}</div>
+                <InputNumber min={0.1} max={250} step={0.5} value={sizeUm} onChange={setSize} />
+              </label>
+              <label>
+                <div className="faint">{t("look.count")}</div>
+                <InputNumber min={1} max={999} precision={0} value={count} onChange={setCount} />
+              </label>
+              <Button
+                size="large"
+                disabled={!sizeUm || !count}
+                onClick={() => setFindings([...findings, { zone, kind, sizeUm: sizeUm ?? 0, count: count ?? 1 }])}
+              >
+                {t("look.addFinding")}
+              </Button>
+            </div>
+          </section>
+          <aside className="hand">
+            <h2>
+              {t("look.findings")} · {t("look.class")} {end.endFaceClass.toUpperCase().replace("-", " ")}
+            </h2>
+            {findings.length === 0 && <p>{t("look.clean")}</p>}
+            <ul className="list">
+              {findings.map((f, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: findings may be alike
+                <li key={i} className="row" style={{ justifyContent: "space-between" }}>
+                  <span>
+                    {f.zone} · {t(`finding.${f.kind}`)} · {f.sizeUm} µm{(f.count ?? 1) > 1 ? ` × ${f.count}` : ""}
+                  </span>
+                  <Button
+                    aria-label={`${t("app.remove")} ${i + 1}`}
+                    onClick={() => setFindings(findings.filter((_, n) => n !== i))}
+                  >
+                    {t("app.remove")}
+                  </Button>
+                </li>
+              ))}
+            </ul>
+            <Await of={verdict}>{(v) => <VerdictText verdict={v} />}</Await>
+            <div className="answers">
+              <button type="button" className="main" onClick={save}>
+                {t("look.save")}
+              </button>
+            </div>
+          </aside>
+        </div>
+      )}
+      {attempt && ready && (end.state.status === "needs-decision" || attempt.inspection) && (
+        <NextForFailed end={end} attempt={attempt} reasons={options("reason", choices.reason)} />
+      )}
+    </>
+  );
+}
+
+/** What to do with a finished connector that is not good enough. */
+export function NextForFailed(props: {
+  end: S["EndView"];
+  attempt: S["AttemptState"];
+  reasons: { value: string; label: string }[];
+}) {
+  const { t } = useTranslation();
+  const tell = useLedger();
+  const { message } = App.useApp();
+  const table = useTable(props.end.procedureId, props.end.procedureVersion);
+  const [reason, setReason] = useState<string>();
+  const [stepId, setStep] = useState<string>();
+  const base = { endId: props.end.endId, attempt: props.attempt.no };
+  const runId = props.attempt.runId;
+  const say = async (kind: S["EventKind"], body: object, words: string) => {
+    const done = await tell({ ...base, kind, body: { runId, note: null, ...body } });
+    if (done.ok) message.success(t(words));
+  };
+  const inspection = props.attempt.inspection;
+  return (
+    <section className="card">
+      <h2>{t("look.next")}</h2>
+      {inspection && <VerdictText verdict={inspection.verdict} />}
+      <div className="row">
+        <Select
+          aria-label={t("look.reason")}
+          style={{ width: 260 }}
+          placeholder={t("look.reason")}
+          value={reason}
+          options={props.reasons}
+          onChange={setReason}
+        />
+        <Button
+          size="large"
+          disabled={!reason}
+          onClick={() => say("reworked", { reason, stepId: null, minutes: 1 }, "look.saved")}
+        >
+          {t("look.cleaned")}
+        </Button>
+        <Select
+          aria-label={t("look.backTo")}
+          style={{ width: 320 }}
+          placeholder={t("look.backTo")}
+          value={stepId}
+          options={(table.data?.states ?? [])
+            .filter((s) => s.phase === "finish")
+            .map((s) => ({ value: s.id, label: s.act }))}
+          onChange={setStep}
+        />
+        <Button
+          size="large"
+          disabled={!reason || !stepId}
+          onClick={() => say("reworked", { reason, stepId, minutes: 2 }, "look.saved")}
+        >
+          {t("look.backTo")}
+        </Button>
+        <Button
+          size="large"
+          danger
+          disabled={!reason}
+          onClick={() => say("attempt-closed", { reason, cutOff: true }, "look.closed")}
+        >
+          {t("look.cutOff")}
+        </Button>
+      </div>
+      {props.end.slack.cutOffsLeft < 1 && <Alert type="error" showIcon title={t("bench.outOfSlack")} />}
+    </section>
+  );
+}

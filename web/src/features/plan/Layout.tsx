@@ -1,0 +1,343 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Alert, App, Button, Checkbox, Form, type FormInstance, Input, InputNumber, Select } from "antd";
+import { type ReactNode, useState } from "react";
+import { useTranslation } from "react-i18next";
+import { Link } from "react-router";
+import { ApiError, del, post, type S } from "../../api/client";
+import { useLoom } from "../../api/hooks";
+import { choices, StrandName, useChoices, useFault } from "../../ui/Parts";
+import { useLength, useSettings } from "../../ui/settings";
+
+const noStub = ["heat-cured-epoxy", "cold-cure", "hot-melt"];
+
+/** Spaces, panels, cables, and the connectors that go on them. */
+export function Layout({ detail }: { detail: S["JobDetail"] }) {
+  const { t } = useTranslation();
+  const client = useQueryClient();
+  const fault = useFault();
+  const length = useLength();
+  const { unit } = useSettings();
+  const options = useChoices();
+  const loom = useLoom(detail.job.jobId);
+  const base = `/api/jobs/${detail.job.jobId}`;
+  const spaceName = (id: string) => detail.spaces.find((s) => s.spaceId === id)?.code;
+  const send = async (path: string, body: unknown, form: FormInstance) => {
+    try {
+      await post(path, body);
+      form.resetFields();
+      await client.invalidateQueries();
+    } catch (e) {
+      fault(e, form);
+    }
+  };
+  const remove = (what: string, id: string) =>
+    del(`${base}/plan/${what}/${id}`)
+      .then(() => client.invalidateQueries())
+      .catch(fault);
+  const toMm = (v: number) => (unit === "mm" ? v : v * 25.4);
+  return (
+    <>
+      <div className="cols">
+        <Block title={t("plan.spaces")}>
+          <Lines
+            items={detail.spaces.map((s) => ({ id: s.spaceId, text: `${s.code} · ${s.name}` }))}
+            onRemove={(id) => remove("space", id)}
+          />
+          <Small submit={t("plan.addSpace")} onSend={(v, f) => send(`${base}/spaces`, v, f)}>
+            <Form.Item name="code" label={t("plan.code")} rules={[{ required: true }]}>
+              <Input style={{ width: 90 }} />
+            </Form.Item>
+            <Form.Item name="name" label={t("plan.name")} rules={[{ required: true }]}>
+              <Input style={{ width: 180 }} />
+            </Form.Item>
+          </Small>
+        </Block>
+        <Block title={t("plan.panels")}>
+          <Lines
+            items={detail.panels.map((p) => ({
+              id: p.panelId,
+              text: `${spaceName(p.spaceId)}-${p.code} · ${t("jobs.ports", { count: p.ports })} · ${t(`form.${p.adapterForm}`)}${p.angled ? ` · ${t("plan.angled")}` : ""}`,
+            }))}
+            onRemove={(id) => remove("panel", id)}
+          />
+          <Small
+            submit={t("plan.addPanel")}
+            initial={{ ports: 24, adapterForm: "SC", angled: false }}
+            onSend={(v, f) => send(`${base}/panels`, v, f)}
+          >
+            <Form.Item name="spaceId" label={t("plan.space")} rules={[{ required: true }]}>
+              <Select
+                style={{ width: 130 }}
+                options={detail.spaces.map((s) => ({ value: s.spaceId, label: s.code }))}
+              />
+            </Form.Item>
+            <Form.Item name="code" label={t("plan.code")} rules={[{ required: true }]}>
+              <Input style={{ width: 80 }} />
+            </Form.Item>
+            <Form.Item name="ports" label={t("plan.ports")} rules={[{ required: true }]}>
+              <InputNumber style={{ width: 80 }} />
+            </Form.Item>
+            <Form.Item name="adapterForm" label={t("plan.adapter")}>
+              <Select style={{ width: 110 }} options={options("form", choices.form)} />
+            </Form.Item>
+            <Form.Item name="angled" valuePropName="checked">
+              <Checkbox>{t("plan.angled")}</Checkbox>
+            </Form.Item>
+          </Small>
+        </Block>
+      </div>
+      <Block title={t("plan.cables")}>
+        <Lines
+          items={detail.cables.map((c) => ({
+            id: c.cableId,
+            text: `${c.code} · ${c.fiberClass} · ${t(`construction.${c.construction}`)} · ${c.strandCount} × ${c.lengthM} m · ${length(c.slackAMm)} / ${length(c.slackBMm)}`,
+          }))}
+          onRemove={(id) => remove("cable", id)}
+        />
+        <Small
+          submit={t("plan.addCable")}
+          initial={{ fiberClass: "OM3", construction: "cordage-3.0", strandCount: 12 }}
+          onSend={(v, f) =>
+            send(
+              `${base}/cables`,
+              { ...v, slackAMm: toMm(v.slackAMm as number), slackBMm: toMm(v.slackBMm as number) },
+              f,
+            )
+          }
+        >
+          <Form.Item name="code" label={t("plan.code")} rules={[{ required: true }]}>
+            <Input style={{ width: 120 }} />
+          </Form.Item>
+          <Form.Item name="fiberClass" label={t("plan.fiberClass")}>
+            <Select style={{ width: 100 }} options={options("", choices.fiberClass)} />
+          </Form.Item>
+          <Form.Item name="construction" label={t("plan.construction")}>
+            <Select style={{ width: 190 }} options={options("construction", choices.construction)} />
+          </Form.Item>
+          <Form.Item name="strandCount" label={t("plan.strands")} rules={[{ required: true }]}>
+            <InputNumber style={{ width: 90 }} />
+          </Form.Item>
+          <Form.Item name="lengthM" label={t("plan.lengthM")} rules={[{ required: true }]}>
+            <InputNumber style={{ width: 110 }} />
+          </Form.Item>
+          <Form.Item name="slackAMm" label={`${t("plan.slackA")} (${unit})`} rules={[{ required: true }]}>
+            <InputNumber style={{ width: 120 }} />
+          </Form.Item>
+          <Form.Item name="slackBMm" label={`${t("plan.slackB")} (${unit})`} rules={[{ required: true }]}>
+            <InputNumber style={{ width: 120 }} />
+          </Form.Item>
+        </Small>
+      </Block>
+      {detail.cables.length > 0 && detail.panels.length > 0 && <EndsForm detail={detail} />}
+      {loom.data && loom.data.ends.length > 0 && (
+        <Block title={t("plan.ends")}>
+          {detail.cables.map((c) => {
+            const ends = loom.data.ends.filter((e) => e.cableId === c.cableId);
+            return (
+              ends.length > 0 && (
+                <details key={c.cableId}>
+                  <summary>
+                    {t("plan.strandsOf", { code: c.code })} ({ends.length})
+                  </summary>
+                  <ul className="list">
+                    {ends.map((e) => {
+                      const p = detail.panels.find((x) => x.panelId === e.panelId);
+                      const strand = loom.data.strands[e.strand - 1];
+                      return (
+                        <li key={e.endId} className="row">
+                          {strand && <StrandName strand={strand} />}
+                          <span>
+                            {e.side} → {p && spaceName(p.spaceId)}-{p?.code}:{e.port}
+                          </span>
+                          <span>{t(`status.${e.status}`)}</span>
+                          <Link to={`/prep/${e.endId}`}>{t("prep.title")}</Link>
+                          {e.status === "planned" && (
+                            <Button size="small" onClick={() => remove("end", e.endId)}>
+                              {t("app.remove")}
+                            </Button>
+                          )}
+                        </li>
+                      );
+                    })}
+                  </ul>
+                </details>
+              )
+            );
+          })}
+        </Block>
+      )}
+    </>
+  );
+}
+
+function EndsForm({ detail }: { detail: S["JobDetail"] }) {
+  const { t } = useTranslation();
+  const [form] = Form.useForm();
+  const options = useChoices();
+  const client = useQueryClient();
+  const fault = useFault();
+  const { message } = App.useApp();
+  const [against, setAgainst] = useState<S["Refusal"][]>([]);
+  const method = Form.useWatch("method", form) as string | undefined;
+  const cableId = Form.useWatch("cableId", form) as string | undefined;
+  const cable = detail.cables.find((c) => c.cableId === cableId);
+  const save = async (v: Record<string, unknown>) => {
+    setAgainst([]);
+    try {
+      const made = await post<S["EndsMade"]>(`/api/jobs/${detail.job.jobId}/ends`, {
+        ...v,
+        stubClass: v.stubClass ?? null,
+      });
+      message.success(
+        t(made.procedureId ? "plan.made" : "plan.madeNoProcedure", {
+          count: made.endIds.length,
+          procedure: made.procedureId,
+        }),
+      );
+      await client.invalidateQueries();
+    } catch (e) {
+      if (e instanceof ApiError && e.problem.status === 422) setAgainst(e.problem.refusals);
+      fault(e, form);
+    }
+  };
+  const cableChosen = (id: string) => {
+    const c = detail.cables.find((x) => x.cableId === id);
+    if (!c) return;
+    form.setFieldsValue({
+      mode: c.fiberClass.startsWith("OS") ? "single-mode" : "multimode",
+      stubClass: noStub.includes(form.getFieldValue("method")) ? undefined : c.fiberClass,
+      fromStrand: 1,
+      toStrand: c.strandCount,
+    });
+  };
+  return (
+    <section className="card">
+      <h2>{t("plan.ends")}</h2>
+      <Form
+        form={form}
+        layout="vertical"
+        onFinish={save}
+        initialValues={{ side: "A", firstPort: 1, form: "SC", polish: "UPC", method: "wedge-locked" }}
+      >
+        <div className="row">
+          <Form.Item name="cableId" label={t("plan.cable")} rules={[{ required: true }]}>
+            <Select
+              style={{ width: 150 }}
+              onChange={cableChosen}
+              options={detail.cables.map((c) => ({ value: c.cableId, label: c.code }))}
+            />
+          </Form.Item>
+          <Form.Item name="side" label={t("plan.side")}>
+            <Select style={{ width: 80 }} options={options("", ["A", "B"])} />
+          </Form.Item>
+          <Form.Item name="fromStrand" label={t("plan.fromStrand")} rules={[{ required: true }]}>
+            <InputNumber style={{ width: 100 }} />
+          </Form.Item>
+          <Form.Item name="toStrand" label={t("plan.toStrand")} rules={[{ required: true }]}>
+            <InputNumber style={{ width: 100 }} />
+          </Form.Item>
+          <Form.Item name="panelId" label={t("plan.panel")} rules={[{ required: true }]}>
+            <Select
+              style={{ width: 150 }}
+              onChange={(id) =>
+                form.setFieldValue("form", detail.panels.find((p) => p.panelId === id)?.adapterForm ?? "SC")
+              }
+              options={detail.panels.map((p) => ({
+                value: p.panelId,
+                label: `${detail.spaces.find((s) => s.spaceId === p.spaceId)?.code}-${p.code}`,
+              }))}
+            />
+          </Form.Item>
+          <Form.Item name="firstPort" label={t("plan.firstPort")} rules={[{ required: true }]}>
+            <InputNumber style={{ width: 100 }} />
+          </Form.Item>
+          <Form.Item name="form" label={t("plan.form")}>
+            <Select style={{ width: 130 }} options={options("form", choices.form)} />
+          </Form.Item>
+          <Form.Item name="polish" label={t("plan.polish")}>
+            <Select style={{ width: 90 }} options={options("", choices.polish)} />
+          </Form.Item>
+          <Form.Item name="mode" label={t("plan.mode")} rules={[{ required: true }]}>
+            <Select style={{ width: 140 }} options={options("mode", choices.mode)} />
+          </Form.Item>
+          <Form.Item name="method" label={t("plan.method")}>
+            <Select
+              style={{ width: 180 }}
+              options={options("method", choices.method)}
+              onChange={(m) =>
+                form.setFieldValue("stubClass", noStub.includes(m) ? undefined : (cable?.fiberClass ?? undefined))
+              }
+            />
+          </Form.Item>
+          {!noStub.includes(method ?? "") && (
+            <Form.Item name="stubClass" label={t("plan.stubClass")} tooltip={t("plan.stubHint")}>
+              <Select allowClear style={{ width: 110 }} options={options("", choices.fiberClass)} />
+            </Form.Item>
+          )}
+        </div>
+        {against.length > 0 && (
+          <Alert
+            type="error"
+            showIcon
+            style={{ marginBottom: 12 }}
+            title={t("plan.refused")}
+            description={
+              <ul>
+                {against.map((r) => (
+                  <li key={r.code}>{r.message}</li>
+                ))}
+              </ul>
+            }
+          />
+        )}
+        <Button type="primary" htmlType="submit">
+          {t("plan.addEnds")}
+        </Button>
+      </Form>
+    </section>
+  );
+}
+
+function Block({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section className="card">
+      <h2>{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+function Lines({ items, onRemove }: { items: { id: string; text: string }[]; onRemove: (id: string) => void }) {
+  const { t } = useTranslation();
+  return (
+    <ul className="list">
+      {items.map((i) => (
+        <li key={i.id} className="row" style={{ justifyContent: "space-between" }}>
+          <span>{i.text}</span>
+          <Button size="small" aria-label={`${t("app.remove")} ${i.text}`} onClick={() => onRemove(i.id)}>
+            {t("app.remove")}
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Small(props: {
+  submit: string;
+  initial?: Record<string, unknown>;
+  onSend: (values: Record<string, unknown>, form: FormInstance) => void;
+  children: ReactNode;
+}) {
+  const [form] = Form.useForm();
+  return (
+    <Form form={form} layout="vertical" initialValues={props.initial} onFinish={(v) => props.onSend(v, form)}>
+      <div className="row">
+        {props.children}
+        <Form.Item>
+          <Button htmlType="submit">{props.submit}</Button>
+        </Form.Item>
+      </div>
+    </Form>
+  );
+}

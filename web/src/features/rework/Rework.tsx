@@ -1,0 +1,112 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { App, Button } from "antd";
+import { useTranslation } from "react-i18next";
+import { Link } from "react-router";
+import { post, type S } from "../../api/client";
+import { useEnds, useQuarantine } from "../../api/hooks";
+import { addressOf } from "../../ui/EndPick";
+import { Await, useFault } from "../../ui/Parts";
+import { siteTime, useLength } from "../../ui/settings";
+import { StatusMark } from "../../ui/Verdict";
+
+/** What the lead must see tonight: failed ends, ends to remake, slack that runs out, entries the rules refused. */
+export default function Rework() {
+  const { t } = useTranslation();
+  const decide = useEnds({ status: "needs-decision", limit: 500 });
+  const remake = useEnds({ status: "to-remake", limit: 500 });
+  const all = useEnds({ limit: 500 });
+  const quarantine = useQuarantine(true);
+  const client = useQueryClient();
+  const fault = useFault();
+  const { message } = App.useApp();
+  const short = (all.data ?? []).filter((e) =>
+    e.slackPlannedMm - e.slackUsedMm < 160 && e.status !== "accepted" ? true : e.slackUsedMm > 0.6 * e.slackPlannedMm,
+  );
+  const retry = async (q: S["Quarantined"]) => {
+    try {
+      const r = await post<S["Intake"]>(`/api/quarantine/${q.quarantineId}/retry`);
+      if (r.outcome === "quarantined") message.warning(t("rework.still", { reason: r.refusal?.message }));
+      else message.success(t("rework.taken"));
+      await client.invalidateQueries();
+    } catch (e) {
+      fault(e);
+    }
+  };
+  const setAside = (q: S["Quarantined"]) =>
+    post(`/api/quarantine/${q.quarantineId}/set-aside`)
+      .then(() => client.invalidateQueries({ queryKey: ["quarantine"] }))
+      .catch(fault);
+  return (
+    <>
+      <h1>{t("rework.title")}</h1>
+      <div className="cols">
+        <section className="card">
+          <h2>{t("rework.decide")}</h2>
+          <Await of={decide}>{(l) => <Ends list={l} />}</Await>
+        </section>
+        <section className="card">
+          <h2>{t("rework.remake")}</h2>
+          <Await of={remake}>{(l) => <Ends list={l} />}</Await>
+        </section>
+        <section className="card">
+          <h2>{t("rework.slack")}</h2>
+          <Ends list={short} />
+        </section>
+      </div>
+      <section className="card">
+        <h2>{t("rework.quarantine")}</h2>
+        <p className="faint">{t("rework.quarantineText")}</p>
+        <Await of={quarantine}>
+          {(list) =>
+            list.length === 0 ? (
+              <p>{t("rework.none")}</p>
+            ) : (
+              <ul className="list">
+                {list.map((q) => (
+                  <li key={q.quarantineId}>
+                    <p>
+                      <b>{q.reason}</b>{" "}
+                      <span className="faint">
+                        {t("rework.from", { name: q.senderName, time: siteTime(q.receivedAt, "UTC") })} UTC
+                      </span>
+                    </p>
+                    <div className="row">
+                      <Button onClick={() => retry(q)}>{t("rework.takeIn")}</Button>
+                      <Button onClick={() => setAside(q)}>{t("rework.setAside")}</Button>
+                      <details>
+                        <summary>{q.code}</summary>
+                        <pre className="scroll">{q.raw}</pre>
+                      </details>
+                    </div>
+                  </li>
+                ))}
+              </ul>
+            )
+          }
+        </Await>
+      </section>
+    </>
+  );
+}
+
+function Ends({ list }: { list: S["EndRow"][] }) {
+  const { t } = useTranslation();
+  const length = useLength();
+  if (list.length === 0) return <p>{t("rework.none")}</p>;
+  return (
+    <ul className="list">
+      {list.map((e) => (
+        <li key={e.endId}>
+          <div className="row">
+            <Link to={`/handover/${e.endId}`}>{addressOf(e)}</Link>
+            <StatusMark status={e.status} verdict={e.verdict} />
+          </div>
+          <span className="faint">
+            {e.customer} · {t(`method.${e.method}`)} · {t("bench.attempt", { no: e.attempts })} ·{" "}
+            {t("rework.left", { left: length(e.slackPlannedMm - e.slackUsedMm) })}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,22 @@
+import { readdirSync, readFileSync } from "node:fs";
+import Ajv from "ajv/dist/2020";
+import { expect, test } from "vitest";
+import { parse } from "yaml";
+
+const folder = new URL("../../procedures/", import.meta.url);
+const read = (name: string) => readFileSync(new URL(name, folder), "utf8");
+const validate = new Ajv({ allErrors: true, strictTypes: false }).compile(JSON.parse(read("procedure.schema.json")));
+
+test.each(readdirSync(folder).filter((f) => f.endsWith(".yaml")))("%s follows the schema", (name) => {
+  validate(parse(read(name)));
+  expect(validate.errors).toBeNull();
+});
+
+test("the schema refuses an unknown word, a bad phase and an answer without a tone", () => {
+  const good = parse(read("cold-cure-3mm.yaml"));
+  expect(validate({ ...good, colour: "blue" })).toBe(false);
+  expect(validate({ ...good, steps: [{ ...good.steps[0], phase: "polish" }] })).toBe(false);
+  const { tone: _, ...answer } = good.steps[5].check.answers[0];
+  const check = { question: "?", answers: [answer, answer] };
+  expect(validate({ ...good, steps: [{ ...good.steps[5], check }] })).toBe(false);
+});

@@ -1,0 +1,144 @@
+import { useTranslation } from "react-i18next";
+import type { S } from "../api/client";
+import { strandPaint } from "./theme";
+import { shapeOf, VerdictShape } from "./Verdict";
+
+export const phases = ["thread", "strip", "clean", "cleave", "join", "set", "finish", "look", "test"] as const;
+
+type Props = {
+  ends: S["LoomEnd"][];
+  strands: S["Strand"][];
+  selected?: string;
+  onSelect?: (endId: string) => void;
+  height?: number;
+  label: string;
+};
+
+/** One hanging line per strand in its own colour; it has run as far as its connector has come, and loops where it went back. */
+export function Loom({ ends, strands, selected, onSelect, height = 420, label }: Props) {
+  const { t } = useTranslation();
+  const gutter = 66;
+  const step = Math.max(5, Math.min(46, 760 / Math.max(ends.length, 1)));
+  const top = 26;
+  const bottom = 30;
+  const band = (height - top - bottom) / phases.length;
+  const width = gutter + ends.length * step + 8;
+  const line = Math.max(2, Math.min(7, step * 0.3));
+  const at = (i: number) => gutter + step * (i + 0.5);
+  const every = step < 14 ? 12 : step < 20 ? 2 : 1;
+
+  const move = (e: React.KeyboardEvent) => {
+    if (!onSelect) return;
+    const i = ends.findIndex((x) => x.endId === selected);
+    const next = e.key === "ArrowRight" ? i + 1 : e.key === "ArrowLeft" ? i - 1 : -1;
+    const end = ends[next];
+    if (end) {
+      e.preventDefault();
+      e.stopPropagation();
+      onSelect(end.endId);
+    }
+  };
+
+  return (
+    <div className="loom">
+      <svg
+        width={width}
+        height={height}
+        viewBox={`0 0 ${width} ${height}`}
+        role={onSelect ? "listbox" : "img"}
+        aria-label={label}
+        aria-activedescendant={onSelect && selected ? `strand-${selected}` : undefined}
+        tabIndex={onSelect ? 0 : undefined}
+        onKeyDown={move}
+      >
+        {phases.map((p, i) => (
+          <g key={p} aria-hidden="true">
+            {i % 2 === 0 && <rect x={0} y={top + band * i} width={width} height={band} fill="var(--band)" />}
+            <text x={4} y={top + band * (i + 0.5) + 5} fontSize="14">
+              {t(`phase.${p}`)}
+            </text>
+          </g>
+        ))}
+        {ends.map((e, i) => {
+          const strand = strands[e.strand - 1];
+          const reached = e.status === "accepted" ? phases.length : e.phase ? phases.indexOf(e.phase) + 0.6 : 0;
+          const x = at(i);
+          const y = top + band * reached;
+          const paint = strandPaint[strand?.colour ?? "slate"];
+          const name = `${t("bench.strand", { number: e.strand })}, ${strand ? t(`colour.${strand.colour}`) : ""}${strand?.tracer ? ` ${t("bench.tracer")}` : ""}, ${t(`status.${e.status}`)}`;
+          return (
+            <g
+              key={e.endId}
+              id={`strand-${e.endId}`}
+              role={onSelect ? "option" : undefined}
+              aria-selected={onSelect ? e.endId === selected : undefined}
+              aria-label={onSelect ? name : undefined}
+              data-status={e.status}
+              onClick={() => onSelect?.(e.endId)}
+              style={{ cursor: onSelect ? "pointer" : undefined }}
+            >
+              <rect
+                x={x - step / 2}
+                y={0}
+                width={step}
+                height={height}
+                fill={e.endId === selected ? "var(--accent)" : "transparent"}
+                fillOpacity={0.16}
+              />
+              <line
+                x1={x}
+                x2={x}
+                y1={top}
+                y2={height - bottom}
+                stroke="var(--line)"
+                strokeWidth={Math.max(1, line / 3)}
+              />
+              {reached > 0 && (
+                <>
+                  <line x1={x} x2={x} y1={top} y2={y} stroke="var(--strandEdge)" strokeWidth={line + 2} />
+                  <line x1={x} x2={x} y1={top} y2={y} stroke={paint} strokeWidth={line} />
+                  {strand?.tracer && (
+                    <line
+                      x1={x}
+                      x2={x}
+                      y1={top}
+                      y2={y}
+                      stroke={strand.colour === "black" ? "#ffffff" : "#15181a"}
+                      strokeWidth={Math.max(1, line / 3)}
+                      strokeDasharray="3 5"
+                    />
+                  )}
+                </>
+              )}
+              {Array.from({ length: Math.min(e.loops, 4) }, (_, n) => {
+                const r = Math.min(step * 0.42, 11);
+                const cy = Math.max(top + r, y - band * 0.55 - n * r * 2.1);
+                return (
+                  <path
+                    // biome-ignore lint/suspicious/noArrayIndexKey: loops have no identity but their order
+                    key={n}
+                    d={`M${x} ${cy + r}C${x - r * 2} ${cy + r} ${x - r * 2} ${cy - r} ${x} ${cy - r}`}
+                    fill="none"
+                    stroke="var(--doubt)"
+                    strokeWidth={Math.max(1.5, line / 2.5)}
+                  />
+                );
+              })}
+              {i % every === 0 && (
+                <text x={x} y={16} fontSize="13" textAnchor="middle" fontWeight={e.endId === selected ? 800 : 400}>
+                  {e.strand}
+                </text>
+              )}
+              <VerdictShape
+                shape={shapeOf(e.status, e.verdict)}
+                x={x}
+                y={height - bottom / 2}
+                r={Math.max(2.5, Math.min(9, step * 0.36))}
+              />
+            </g>
+          );
+        })}
+      </svg>
+    </div>
+  );
+}

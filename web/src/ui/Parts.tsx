@@ -1,0 +1,156 @@
+import { Alert, App, Button, Empty, type FormInstance, Select, Spin } from "antd";
+import type { ReactNode } from "react";
+import { useTranslation } from "react-i18next";
+import { ApiError, NoSignal } from "../api/client";
+import { strandPaint } from "./theme";
+
+type Asked<T> = { data?: T; isPending: boolean; error: unknown; refetch: () => unknown };
+
+/** Waits for an answer of the server; loading and failing look the same everywhere. */
+export function Await<T>({ of, children }: { of: Asked<T>; children: (data: T) => ReactNode }) {
+  const { t } = useTranslation();
+  if (of.data !== undefined) return children(of.data);
+  if (of.error) {
+    return (
+      <Alert
+        type="error"
+        showIcon
+        title={t("app.faultTitle")}
+        description={of.error instanceof NoSignal ? t("app.offline") : (of.error as Error).message}
+        action={<Button onClick={() => of.refetch()}>{t("app.retry")}</Button>}
+      />
+    );
+  }
+  return of.isPending ? <Spin aria-label={t("app.loading")} /> : null;
+}
+
+export function Nothing({ text, children }: { text: string; children?: ReactNode }) {
+  return (
+    <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description={text}>
+      {children}
+    </Empty>
+  );
+}
+
+/** Shows what went wrong: beside the field where the form has one, otherwise as a message. */
+export function useFault() {
+  const { message } = App.useApp();
+  const { t } = useTranslation();
+  return (error: unknown, form?: FormInstance) => {
+    if (error instanceof ApiError) {
+      const known = form ? Object.keys(form.getFieldsValue(true)) : [];
+      const fields = form ? error.problem.refusals.filter((r) => known.includes(r.field)) : [];
+      form?.setFields(fields.map((r) => ({ name: r.field, errors: [r.message] })));
+      const rest = error.problem.refusals.filter((r) => !fields.includes(r));
+      if (fields.length === 0 || rest.length > 0) {
+        message.error(rest.length > 0 ? rest.map((r) => r.message).join(" ") : error.message);
+      }
+    } else {
+      message.error(error instanceof NoSignal ? t("app.offline") : String(error));
+    }
+  };
+}
+
+/** Choices of a closed list, named by the catalogue. */
+export function useChoices() {
+  const { t } = useTranslation();
+  return (group: string, values: readonly string[]) =>
+    values.map((value) => ({ value, label: group ? t(`${group}.${value}`) : value }));
+}
+
+export function Pick(props: {
+  label: string;
+  value?: string;
+  options: { value: string; label: string }[];
+  onChange: (v: string | undefined) => void;
+  allowClear?: boolean;
+  width?: number;
+}) {
+  return (
+    <div className="pick">
+      <div className="faint">{props.label}</div>
+      <Select
+        aria-label={props.label}
+        style={{ width: props.width ?? 200, maxWidth: "100%" }}
+        value={props.value}
+        options={props.options}
+        onChange={(v) => props.onChange(v)}
+        allowClear={props.allowClear}
+        placeholder={props.label}
+        showSearch={props.options.length > 8 ? { optionFilterProp: "label" } : false}
+      />
+    </div>
+  );
+}
+
+export function StrandName({
+  strand,
+}: {
+  strand: { number: number; colour: string; tracer: boolean; unit: number; unitColour: string };
+}) {
+  const { t } = useTranslation();
+  return (
+    <span>
+      <span className="swatch" style={{ background: strandPaint[strand.colour] }} aria-hidden="true" />{" "}
+      {t("bench.strand", { number: strand.number })} · {t(`colour.${strand.colour}`)}
+      {strand.tracer ? ` ${t("bench.tracer")}` : ""}
+      {strand.unit > 1 ? `, ${t("bench.unit", { unit: strand.unit })}` : ""}
+    </span>
+  );
+}
+
+export const choices = {
+  form: ["SC", "LC", "ST", "FC", "MPO", "hardened-drop"],
+  polish: ["PC", "UPC", "APC"],
+  mode: ["multimode", "single-mode"],
+  method: [
+    "heat-cured-epoxy",
+    "cold-cure",
+    "hot-melt",
+    "cam-locked",
+    "wedge-locked",
+    "plunger-locked",
+    "hardened-drop",
+    "splice-on",
+    "pigtail-splice",
+  ],
+  fiberClass: ["OM1", "OM2", "OM3", "OM4", "OM5", "OS1a", "OS2"],
+  construction: [
+    "coated-250",
+    "tight-buffer-900",
+    "fan-out-900",
+    "cordage-1.6",
+    "cordage-2.0",
+    "cordage-3.0",
+    "ribbon-12",
+    "drop",
+  ],
+  status: ["planned", "at-bench", "to-look", "to-measure", "to-accept", "needs-decision", "to-remake", "accepted"],
+  verdict: ["none", "pass", "marginal", "fail"],
+  reason: [
+    "contamination",
+    "scratched",
+    "core-chipped-or-cracked",
+    "edge-chip",
+    "undercut-or-over-polished",
+    "adhesive-on-ferrule",
+    "fiber-broken-in-ferrule",
+    "fiber-broke-in-stripping",
+    "cleave-angle-or-chip",
+    "cleave-length",
+    "not-seated-or-gap",
+    "reseated-after-contact",
+    "wrong-fiber-class",
+    "wrong-polish-or-form",
+    "boot-or-sleeve-forgotten",
+    "parts-threaded-in-wrong-order",
+    "adhesive-set-early",
+    "splice-defect",
+    "sleeve-defect",
+    "crimp-defect-or-strain-relief",
+    "polarity-or-port-swapped",
+    "damaged-after-acceptance",
+    "bad-reference",
+    "other",
+  ],
+} as const;

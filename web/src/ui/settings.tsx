@@ -1,0 +1,41 @@
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
+import { applyPalette, type Look } from "./theme";
+
+export type Unit = "mm" | "in";
+
+type Settings = { unit: Unit; setUnit: (u: Unit) => void; look: Look; setLook: (l: Look) => void };
+
+const Context = createContext<Settings>(null as unknown as Settings);
+
+/** What this person set on this device: unit of length, theme. */
+export function SettingsProvider({ children }: { children: ReactNode }) {
+  const [unit, setUnit] = useState<Unit>(() => (localStorage.getItem("rhabdon.unit") === "in" ? "in" : "mm"));
+  const [look, setLook] = useState<Look>(() => (localStorage.getItem("rhabdon.look") === "dark" ? "dark" : "light"));
+  useEffect(() => localStorage.setItem("rhabdon.unit", unit), [unit]);
+  useEffect(() => {
+    localStorage.setItem("rhabdon.look", look);
+    applyPalette(look);
+  }, [look]);
+  const value = useMemo(() => ({ unit, setUnit, look, setLook }), [unit, look]);
+  return <Context value={value}>{children}</Context>;
+}
+
+export const useSettings = () => useContext(Context);
+
+/** A bench length in the chosen unit. 1 in = 25.4 mm exactly. */
+export function formatLength(mm: number, unit: Unit, withUnit = true) {
+  const text = unit === "mm" ? String(Math.round(mm * 100) / 100) : (mm / 25.4).toFixed(3).replace(/0$/, "");
+  return withUnit ? `${text} ${unit}` : text;
+}
+
+export function useLength() {
+  const { unit } = useSettings();
+  return (mm: number, withUnit = true) => formatLength(mm, unit, withUnit);
+}
+
+/** A time as the site's clock shows it. */
+export function siteTime(iso: string, timeZone: string) {
+  return new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short", timeZone }).format(new Date(iso));
+}
+
+export const dB = (v: number) => v.toFixed(2);
