@@ -1,0 +1,82 @@
+// Takes the pictures of docs/screenshots from a running demo:  node scripts/screenshots.mjs [address] [folder] [names…]
+import { chromium } from "@playwright/test";
+
+const [address = "http://127.0.0.1:5080", folder = "../docs/screenshots", ...only] = process.argv.slice(2);
+const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
+
+async function visit(login, look, size, act) {
+  const context = await browser.newContext({ viewport: size, timezoneId: "Europe/London" });
+  const page = await context.newPage();
+  await page.addInitScript((l) => localStorage.setItem("rhabdon.look", l), look);
+  await page.goto(address);
+  await page.getByLabel("Sign-in name").fill(login);
+  await page.getByLabel("Password", { exact: true }).fill("lantern-room-9");
+  await page.getByRole("button", { name: "Sign in" }).click();
+  await page.getByRole("heading", { name: "Today" }).waitFor();
+  const api = (path) => page.evaluate((p) => fetch(p).then((r) => r.json()), path);
+  const shot = async (name, path, ready) => {
+    if (only.length && !only.includes(name)) return;
+    await page.goto(address + path);
+    await page.waitForLoadState("networkidle");
+    if (ready) await ready(page);
+    await page.waitForTimeout(400);
+    await page.screenshot({ path: `${folder}/${name}.png` });
+    console.log(name);
+  };
+  await act({ page, api, shot });
+  await context.close();
+}
+
+const desk = { width: 1280, height: 800 };
+const first = async (api, filter) => (await api(`/api/ends?limit=1&${filter}`))[0];
+
+await visit("joss", "light", desk, async ({ api, shot }) => {
+  const [job] = await api("/api/jobs");
+  const detail = await api(`/api/jobs/${job.jobId}`);
+  const lamp = detail.spaces.find((s) => s.code === "LR");
+  const panel = detail.panels.find((p) => p.spaceId === lamp.spaceId);
+  const atBench = await first(api, `status=at-bench&panelId=${panel.panelId}`);
+  await shot("today", "/");
+  await shot("job-loom", `/jobs/${job.jobId}`);
+  await shot("plan", `/plan/${job.jobId}`);
+  await shot("prep", `/prep/${atBench.endId}`);
+  await shot("bench", `/bench/${job.jobId}/${panel.panelId}/${atBench.endId}`);
+  await shot("look", `/look/${(await first(api, "status=to-look")).endId}`, async (p) => {
+    await p.getByRole("button", { name: "Add finding" }).click();
+    await p.getByText("Dirt is the first suspect").first().waitFor();
+  });
+  await shot(
+    "measure",
+    `/measure/${(await first(api, `status=to-measure&panelId=${panel.panelId}`)).endId}`,
+    async (p) => {
+      const boxes = p.getByRole("spinbutton");
+      for (const [i, v] of [
+        [3, "-19.6"],
+        [4, "-20.48"],
+        [5, "-19.5"],
+        [6, "-21.12"],
+      ])
+        await boxes.nth(i).fill(v);
+      await p.waitForLoadState("networkidle");
+    },
+  );
+  await shot("rework", "/rework");
+  await shot("handover", "/handover?verdict=fail");
+  const remade = (await api("/api/ends?limit=500")).find((e) => e.attempts > 1 && e.status === "accepted");
+  await shot("record", `/handover/${remade.endId}`);
+  await shot("method", "/methods/wedge-locked-upc-3mm/1");
+});
+await visit("tamsin", "dark", desk, async ({ api, shot }) => {
+  const [job] = await api("/api/jobs");
+  const ends = await api("/api/ends?limit=500&status=at-bench");
+  const hut = ends.find((e) => e.method === "wedge-locked") ?? ends[0];
+  const loom = await api(`/api/jobs/${job.jobId}/loom`);
+  await shot("bench-dark", `/bench/${job.jobId}/${loom.ends.find((e) => e.endId === hut.endId).panelId}/${hut.endId}`);
+});
+await visit("tamsin", "dark", { width: 390, height: 844 }, async ({ api, shot }) => {
+  const [job] = await api("/api/jobs");
+  const loom = await api(`/api/jobs/${job.jobId}/loom`);
+  const end = loom.ends.find((e) => e.status === "at-bench");
+  if (folder.startsWith("/tmp")) await shot("bench-phone", `/bench/${job.jobId}/${end.panelId}/${end.endId}`);
+});
+await browser.close();
