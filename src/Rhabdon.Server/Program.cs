@@ -8,8 +8,12 @@ using Serilog;
 // The database comes from RHABDON_DB.
 string[] words = ["serve", "load-demo", "--rebuild"];
 var builder = WebApplication.CreateBuilder([.. args.Except(words)]);
-builder.Services.AddSerilog(log => log.MinimumLevel.Is(Serilog.Events.LogEventLevel.Warning).MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error).WriteTo.Console());
-builder.WebHost.ConfigureKestrel(k => k.AddServerHeader = false);
+builder.Services.AddSerilog(log => log.MinimumLevel.Is(Serilog.Events.LogEventLevel.Warning)
+    // Keys lie in the private state folder; the antiforgery note about caching is what we want anyway.
+    .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
+    .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", Serilog.Events.LogEventLevel.Error)
+    .WriteTo.Console());
+builder.WebHost.ConfigureKestrel(k => k.AddServerHeader = false).UseUrls($"http://127.0.0.1:{builder.Configuration["port"] ?? "5080"}");
 
 var connectionString = Environment.GetEnvironmentVariable("RHABDON_DB") ?? builder.Configuration["db"]
     ?? throw new InvalidOperationException("Set RHABDON_DB to the database's connection string, or start with ./rhabdon.");
@@ -28,8 +32,6 @@ if (args.Contains("--rebuild"))
     Console.WriteLine($"Folded {await app.Services.GetRequiredService<LedgerStore>().Rebuild()} ends again from the ledger.");
 }
 
-app.Urls.Clear();
-app.Urls.Add($"http://127.0.0.1:{builder.Configuration["port"] ?? "5080"}");
 await app.RunAsync();
 
 /// <summary>Named so that tests can start the whole server.</summary>

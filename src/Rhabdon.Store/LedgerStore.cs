@@ -206,7 +206,7 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
             verdicts = ends.Select(e => e.State.Verdict.ToString()).ToArray(),
             phases = ends.Select(e => e.State.Phase?.ToString()).ToArray(),
             attempts = ends.Select(e => e.State.Attempts.Select(a => a.No).DefaultIfEmpty(0).Max()).ToArray(),
-            loops = ends.Select(e => e.State.Attempts.Sum(a => a.Loops.Count)).ToArray(),
+            loops = ends.Select(e => string.Join(' ', e.State.Attempts.SelectMany(a => a.Loops).Select(l => $"{Wire.Name(l.From)}>{Wire.Name(l.To)}"))).ToArray(),
             slacks = ends.Select(e => e.State.SlackUsedMm).ToArray(),
             lastAts = ends.Select(e => e.State.LastAt?.UtcDateTime).ToArray(),
             states = ends.Select(e => EndStates.Write(e.State)).ToArray(),

@@ -9,8 +9,9 @@ using Rhabdon.Core.Procedures;
 namespace Rhabdon.Store;
 
 /// <summary>One strand as the loom draws it.</summary>
+/// <param name="Loops">Where the line looped back, as in <c>join&gt;strip</c>, with a space between.</param>
 public sealed record LoomEnd(
-    Guid EndId, Guid PanelId, int Port, int Position, int Strand, CableSide Side, Guid CableId, EndStatus Status, EndVerdict Verdict, Phase? Phase, int Attempts, int Loops);
+    Guid EndId, Guid PanelId, int Port, int Position, int Strand, CableSide Side, Guid CableId, EndStatus Status, EndVerdict Verdict, Phase? Phase, int Attempts, string Loops);
 
 /// <summary>One line of a list of ends.</summary>
 public sealed record EndRow(
@@ -21,7 +22,7 @@ public sealed record EndRow(
 /// <summary>Filters of a list of ends; null takes all.</summary>
 public sealed record EndFilter(
     Guid? JobId = null, Guid? PanelId = null, ConnectorForm? Form = null, Polish? Polish = null, FiberMode? Mode = null,
-    TerminationMethod? Method = null, EndVerdict? Verdict = null, EndStatus? Status = null, Guid? CrewId = null);
+    TerminationMethod? Method = null, EndVerdict? Verdict = null, EndStatus? Status = null, Guid? CrewId = null, bool NearlyOut = false);
 
 /// <summary>What is planned for one end, with the names around it.</summary>
 public sealed record EndPlan(
@@ -42,7 +43,7 @@ public sealed class Records(NpgsqlDataSource db)
         await using var c = await db.OpenConnectionAsync();
         return [.. await c.QueryAsync<LoomEnd>("""
             select e.end_id, e.panel_id, e.port, e.position, e.strand, e.side, e.cable_id,
-                   coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, s.phase, coalesce(s.attempts, 0) as attempts, coalesce(s.loops, 0) as loops
+                   coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, s.phase, coalesce(s.attempts, 0) as attempts, coalesce(s.loops, '') as loops
             from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
             where e.company_id = @companyId and e.job_id = @jobId
             order by e.panel_id, e.port, e.position
@@ -50,7 +51,8 @@ public sealed class Records(NpgsqlDataSource db)
     }
 
     /// <summary>Ends that this person may see, filtered. Keyset paging: <paramref name="after"/> is the last end of the page before.</summary>
-    public async Task<IReadOnlyList<EndRow>> List(Scope scope, EndFilter f, Guid? after, int limit)
+    /// <param name="nearlyOut">Procedures with the slack in millimetres under which an end is nearly out; for the filter of that name.</param>
+    public async Task<IReadOnlyList<EndRow>> List(Scope scope, EndFilter f, Guid? after, int limit, IReadOnlyList<(string ProcedureId, int Version, double BelowMm)> nearlyOut)
     {
         await using var c = await db.OpenConnectionAsync();
         return [.. await c.QueryAsync<EndRow>($"""
@@ -70,13 +72,18 @@ public sealed class Records(NpgsqlDataSource db)
               and (@Form::text is null or e.form = @Form) and (@Polish::text is null or e.polish = @Polish) and (@Mode::text is null or e.mode = @Mode)
               and (@Method::text is null or e.method = @Method) and (@CrewId::uuid is null or j.crew_id = @CrewId)
               and (@Verdict::text is null or coalesce(s.verdict, 'None') = @Verdict) and (@Status::text is null or coalesce(s.status, 'Planned') = @Status)
+              and (not @NearlyOut or exists (
+                   select 1 from unnest(@procedureIds, @versions, @below) as n (procedure_id, version, below_mm)
+                   where n.procedure_id = e.procedure_id and n.version = e.procedure_version
+                     and (case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end) - coalesce(s.slack_used_mm, 0) < n.below_mm))
               and (@after::uuid is null or (e.job_id, e.panel_id, e.port, e.position) >
                    (select a.job_id, a.panel_id, a.port, a.position from cable_end a where a.company_id = @CompanyId and a.end_id = @after))
             order by e.job_id, e.panel_id, e.port, e.position limit @limit
             """, Jobs.Params(scope, new
         {
             f.JobId, f.PanelId, f.CrewId, Form = f.Form?.ToString(), Polish = f.Polish?.ToString(), Mode = f.Mode?.ToString(), Method = f.Method?.ToString(),
-            Verdict = f.Verdict?.ToString(), Status = f.Status?.ToString(), after, limit,
+            Verdict = f.Verdict?.ToString(), Status = f.Status?.ToString(), after, limit, f.NearlyOut,
+            procedureIds = nearlyOut.Select(n => n.ProcedureId).ToArray(), versions = nearlyOut.Select(n => n.Version).ToArray(), below = nearlyOut.Select(n => n.BelowMm).ToArray(),
         }))];
     }
 

@@ -58,6 +58,9 @@ public static class Plans
         var left = plannedMm - usedMm;
         var cost = prep?.CutOffUsesMm ?? 0;
         var cutOffs = cost > 0 ? Math.Max(0, (int)Math.Floor((left / cost) + 1e-9)) : int.MaxValue;
-        return new(left, cutOffs, cutOffs < 2);
+        return new(left, cutOffs, prep is not null && left < NearlyOutBelowMm(prep));
     }
+
+    /// <summary>With less slack than this, in millimetres, a second failure can no longer be paid for.</summary>
+    public static double NearlyOutBelowMm(PrepCard prep) => 2 * prep.CutOffUsesMm;
 }

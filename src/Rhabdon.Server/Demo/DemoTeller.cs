@@ -81,7 +81,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
 
     private void Finish(string story, EndFaceClass face, FiberClass fiber, double lengthM, string limitSetId, Func<int, double> lossDb)
     {
-        if (story == "to-look")
+        if (story is "to-look" or "nearly-out")
         {
             return;
         }
@@ -112,7 +112,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
             Write(EventKind.Measured, new Measured(Run, limitSetId, fiber, lengthM, 2, 0, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2), 0.05));
         }
 
-        if (story is "accepted" or "cleaned" or "looped" or "remade" or "nearly-out")
+        if (story is "accepted" or "cleaned" or "looped" or "remade")
         {
             Write(EventKind.Accepted, new Accepted(Run));
         }

@@ -42,12 +42,12 @@ public static class RecordEndpoints
     }
 
     private static async Task<IReadOnlyList<EndRow>> List(
-        ClaimsPrincipal user, Store.Records records, Guid? jobId = null, Guid? panelId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
-        string? verdict = null, string? status = null, Guid? crewId = null, Guid? after = null, int limit = 100) =>
+        ClaimsPrincipal user, Store.Records records, Rules rules, Guid? jobId = null, Guid? panelId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
+        string? verdict = null, string? status = null, Guid? crewId = null, bool nearlyOut = false, Guid? after = null, int limit = 100) =>
         await records.List(user.Scope(),
             new EndFilter(jobId, panelId, Choice<ConnectorForm>("form", form), Choice<Polish>("polish", polish), Choice<FiberMode>("mode", mode), Choice<TerminationMethod>("method", method),
-                Choice<EndVerdict>("verdict", verdict), Choice<EndStatus>("status", status), crewId),
-            after, Math.Clamp(limit, 1, LargestPage));
+                Choice<EndVerdict>("verdict", verdict), Choice<EndStatus>("status", status), crewId, nearlyOut),
+            after, Math.Clamp(limit, 1, LargestPage), [.. rules.Tables.Select(t => (t.ProcedureId, t.Version, Plans.NearlyOutBelowMm(t.Prep)))]);
 
     private static T? Choice<T>(string field, string? name) where T : struct, Enum
     {

@@ -41,7 +41,7 @@ public sealed class Problems(ILogger<Problems> log) : IExceptionHandler
             PostgresException { SqlState: PostgresErrorCodes.UniqueViolation } => (409, [new("taken", "id", "There is one like this already.")]),
             PostgresException { SqlState: PostgresErrorCodes.ForeignKeyViolation } => (409, [new("in-use", "id", "Something else rests on this, or what it rests on is not there.")]),
             PostgresException { SqlState: "22021" } => (400, new Refusal[] { new("bad-text", "request", "The text holds a character that cannot be kept.") }),
-            _ => (500, (IReadOnlyList<Refusal>)[new("server-fault", "request", "Something broke here. What you sent was not kept; try again.")]),
+            _ => (500, (IReadOnlyList<Refusal>)[new("server-fault", "request", "Something broke here. Nothing of this request was kept; try again.")]),
         };
         if (status == 500)
         {

@@ -148,7 +148,8 @@ create table end_state (
     verdict text not null,
     phase text,
     attempts int not null,
-    loops int not null,
+    -- Where the line looped back, as in 'join>strip', with a space between, in the order it happened.
+    loops text not null,
     slack_used_mm double precision not null,
     last_at timestamptz,
     state jsonb not null,

@@ -56,7 +56,25 @@ export interface paths {
                 };
             };
         };
-        delete?: never;
+        /** Sign out. */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -978,6 +996,7 @@ export interface paths {
                     verdict?: string;
                     status?: string;
                     crewId?: string;
+                    nearlyOut?: boolean;
                     after?: string;
                     limit?: number;
                 };
@@ -1695,8 +1714,7 @@ export interface components {
             phase: null | components["schemas"]["Phase"];
             /** Format: int32 */
             attempts: number;
-            /** Format: int32 */
-            loops: number;
+            loops: string;
         };
         Loop: {
             /** Format: uuid */

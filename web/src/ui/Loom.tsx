@@ -1,3 +1,4 @@
+import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
 import { strandPaint } from "./theme";
@@ -17,8 +18,16 @@ type Props = {
 /** One hanging line per strand in its own colour; it has run as far as its connector has come, and loops where it went back. */
 export function Loom({ ends, strands, selected, onSelect, height = 420, label }: Props) {
   const { t } = useTranslation();
+  const frame = useRef<HTMLDivElement>(null);
+  const [room, setRoom] = useState(800);
+  useEffect(() => {
+    if (!frame.current) return;
+    const watch = new ResizeObserver(([e]) => e && setRoom(e.contentRect.width));
+    watch.observe(frame.current);
+    return () => watch.disconnect();
+  }, []);
   const gutter = 66;
-  const step = Math.max(5, Math.min(46, 760 / Math.max(ends.length, 1)));
+  const step = Math.max(5, Math.min(46, (room - gutter - 10) / Math.max(ends.length, 1)));
   const top = 26;
   const bottom = 30;
   const band = (height - top - bottom) / phases.length;
@@ -40,7 +49,7 @@ export function Loom({ ends, strands, selected, onSelect, height = 420, label }:
   };
 
   return (
-    <div className="loom">
+    <div className="loom" ref={frame}>
       <svg
         width={width}
         height={height}
@@ -110,17 +119,19 @@ export function Loom({ ends, strands, selected, onSelect, height = 420, label }:
                   )}
                 </>
               )}
-              {Array.from({ length: Math.min(e.loops, 4) }, (_, n) => {
-                const r = Math.min(step * 0.42, 11);
-                const cy = Math.max(top + r, y - band * 0.55 - n * r * 2.1);
+              {(e.loops ? e.loops.split(" ") : []).slice(-4).map((loop, n) => {
+                const [from, to] = loop.split(">").map((p) => phases.indexOf(p as (typeof phases)[number]));
+                const y1 = top + band * ((from ?? 0) + 0.6);
+                const y2 = from === to ? y1 - band * 0.9 : top + band * ((to ?? 0) + 0.3);
+                const w = Math.min(step * 0.9, 15 + n * 8);
                 return (
                   <path
                     // biome-ignore lint/suspicious/noArrayIndexKey: loops have no identity but their order
                     key={n}
-                    d={`M${x} ${cy + r}C${x - r * 2} ${cy + r} ${x - r * 2} ${cy - r} ${x} ${cy - r}`}
+                    d={`M${x} ${y1}C${x - w} ${y1 + 6} ${x - w} ${y2 - 6} ${x} ${y2}m-4.5 -.5l4.5 .5l-1 4.5`}
                     fill="none"
                     stroke="var(--doubt)"
-                    strokeWidth={Math.max(1.5, line / 2.5)}
+                    strokeWidth={Math.max(1.5, line / 2.8)}
                   />
                 );
               })}

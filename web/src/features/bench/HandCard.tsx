@@ -120,7 +120,8 @@ function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; 
       const last = record.entries
         .filter((e) => !e.struck && e.kind !== "corrected" && e.kind !== "noted" && e.attempt === attempt.no)
         .at(-1);
-      if (!last) message.info(t("bench.nothingToUndo"));
+      if (!last || !["attempt-started", "step-done", "check-answered"].includes(last.kind))
+        message.info(t("bench.nothingToUndo"));
       else {
         const done = await tell({
           endId: end.endId,

@@ -131,13 +131,18 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
   const table = useTable(attempt.procedureId, attempt.procedureVersion);
   const length = useLength();
   const role = useSession().data?.person?.role;
+  const tell = useLedger();
+  const last = props.entries.filter((e) => !e.struck && e.kind !== "corrected").at(-1);
+  const takeBack = (e: S["RecordEntry"]) =>
+    tell({ endId: end.endId, attempt: e.attempt, kind: "corrected", body: { eventId: e.eventId, note: null } });
   const verdicts = props.entries.filter((e) => (e.loss || e.endFace) && !e.struck);
   return (
     <section className="card">
       <h2>
-        {t("bench.attempt", { no: attempt.no })}{" "}
+        {t("handover.attemptNo", { no: attempt.no })}{" "}
         <span className="faint">
-          {t(`status.${attempt.status ?? "planned"}`)} · {attempt.procedureId} {attempt.procedureVersion}
+          {isOpen(attempt) ? t(`status.${attempt.status ?? "planned"}`) : t("handover.givenUp")} · {attempt.procedureId}{" "}
+          {attempt.procedureVersion}
         </span>
       </h2>
       {attempt.loops.length > 0 && (
@@ -197,6 +202,11 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
                   <Entry entry={e} table={table.data} />
                 </span>
                 <span className="faint">
+                  {e === last && role !== "viewer" && (
+                    <Button className="noprint" size="small" onClick={() => takeBack(e)}>
+                      {t("handover.takeBack")}
+                    </Button>
+                  )}{" "}
                   {e.struck && <Tag>{t("handover.struck")}</Tag>}
                   {t("handover.by", { name: e.actorName, time: siteTime(e.at, end.timeZone) })}
                 </span>

@@ -16,7 +16,7 @@ export function ZoneMap(props: {
       viewBox="-140 -140 280 280"
       role="img"
       aria-label={t("look.zone")}
-      style={{ width: "100%", maxHeight: 330 }}
+      style={{ width: "100%", maxHeight: 250 }}
     >
       {outside.map((z, i) => (
         <circle
@@ -40,6 +40,9 @@ export function ZoneMap(props: {
             textAnchor="middle"
             fontWeight="700"
             pointerEvents="none"
+            stroke="var(--raised)"
+            strokeWidth="4"
+            paintOrder="stroke"
           >
             {z.zone}
           </text>

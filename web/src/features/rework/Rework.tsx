@@ -14,14 +14,11 @@ export default function Rework() {
   const { t } = useTranslation();
   const decide = useEnds({ status: "needs-decision", limit: 500 });
   const remake = useEnds({ status: "to-remake", limit: 500 });
-  const all = useEnds({ limit: 500 });
+  const short = useEnds({ nearlyOut: "true", limit: 500 });
   const quarantine = useQuarantine(true);
   const client = useQueryClient();
   const fault = useFault();
   const { message } = App.useApp();
-  const short = (all.data ?? []).filter((e) =>
-    e.slackPlannedMm - e.slackUsedMm < 160 && e.status !== "accepted" ? true : e.slackUsedMm > 0.6 * e.slackPlannedMm,
-  );
   const retry = async (q: S["Quarantined"]) => {
     try {
       const r = await post<S["Intake"]>(`/api/quarantine/${q.quarantineId}/retry`);
@@ -50,7 +47,7 @@ export default function Rework() {
         </section>
         <section className="card">
           <h2>{t("rework.slack")}</h2>
-          <Ends list={short} />
+          <Await of={short}>{(l) => <Ends list={l} />}</Await>
         </section>
       </div>
       <section className="card">
