@@ -139,8 +139,16 @@ public sealed class Jobs(NpgsqlDataSource db)
             values (@companyId, @CableId, @jobId, @Code, @FiberClass, @Construction, @StrandCount, @LengthM, @SlackAMm, @SlackBMm)
             """, new
         {
-            companyId, jobId, x.CableId, x.Code, FiberClass = x.FiberClass.ToString(), Construction = x.Construction.ToString(),
-            x.StrandCount, x.LengthM, x.SlackAMm, x.SlackBMm,
+            companyId,
+            jobId,
+            x.CableId,
+            x.Code,
+            FiberClass = x.FiberClass.ToString(),
+            Construction = x.Construction.ToString(),
+            x.StrandCount,
+            x.LengthM,
+            x.SlackAMm,
+            x.SlackBMm,
         });
     }
 
@@ -153,8 +161,22 @@ public sealed class Jobs(NpgsqlDataSource db)
             values (@companyId, @EndId, @jobId, @CableId, @Strand, @Side, @PanelId, @Port, @Position, @Form, @Polish, @Mode, @Method, @StubClass, @ProcedureId, @ProcedureVersion)
             """, ends.Select(e => new
         {
-            companyId, jobId, e.EndId, e.CableId, e.Strand, Side = e.Side.ToString(), e.PanelId, e.Port, e.Position, Form = e.Form.ToString(), Polish = e.Polish.ToString(),
-            Mode = e.Mode.ToString(), Method = e.Method.ToString(), StubClass = e.StubClass?.ToString(), e.ProcedureId, e.ProcedureVersion,
+            companyId,
+            jobId,
+            e.EndId,
+            e.CableId,
+            e.Strand,
+            Side = e.Side.ToString(),
+            e.PanelId,
+            e.Port,
+            e.Position,
+            Form = e.Form.ToString(),
+            Polish = e.Polish.ToString(),
+            Mode = e.Mode.ToString(),
+            Method = e.Method.ToString(),
+            StubClass = e.StubClass?.ToString(),
+            e.ProcedureId,
+            e.ProcedureVersion,
         }), t);
         await t.CommitAsync();
     }

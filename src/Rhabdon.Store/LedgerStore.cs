@@ -226,7 +226,15 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
             on conflict (company_id, md5(raw)) do update set tries = quarantine.tries + 1, code = excluded.code, field = excluded.field, reason = excluded.reason
             """, refused.Select(r => new
         {
-            sender.CompanyId, sender.PersonId, id = Guid.CreateVersion7(new DateTimeOffset(now)), eventId = r.In.Event?.Id, raw = r.In.Raw.GetRawText(), r.Why.Code, r.Why.Field, r.Why.Message, now,
+            sender.CompanyId,
+            sender.PersonId,
+            id = Guid.CreateVersion7(new DateTimeOffset(now)),
+            eventId = r.In.Event?.Id,
+            raw = r.In.Raw.GetRawText(),
+            r.Why.Code,
+            r.Why.Field,
+            r.Why.Message,
+            now,
         }), t);
     }
 

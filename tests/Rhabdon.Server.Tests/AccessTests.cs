@@ -1,0 +1,203 @@
+using System.Net;
+using System.Text.Json.Nodes;
+using System.Text.RegularExpressions;
+using Rhabdon.Core.Ledger;
+using Xunit;
+
+namespace Rhabdon.Server.Tests;
+
+public class AccessTests(TestHost host)
+{
+    /// <summary>What each endpoint answers: nobody, viewer not named, installer, other crew's installer, lead, office, another company's office.</summary>
+    private static readonly Dictionary<string, int[]> Expected = new()
+    {
+        ["GET /api/session"] = [200, 200, 200, 200, 200, 200, 200],
+        ["POST /api/session"] = [401, 401, 401, 401, 401, 401, 401],
+        ["DELETE /api/session"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/setup"] = [409, 409, 409, 409, 409, 409, 409],
+        ["GET /api/crews"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/crews"] = [401, 403, 403, 403, 403, 200, 200],
+        ["GET /api/people"] = [401, 403, 403, 403, 200, 200, 200],
+        ["POST /api/people"] = [401, 403, 403, 403, 403, 200, 200],
+        ["PUT /api/people/{personId}/password"] = [401, 403, 403, 403, 403, 200, 404],
+        ["GET /api/jobs"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/jobs"] = [401, 403, 403, 403, 200, 200, 400],
+        ["GET /api/jobs/{jobId}"] = [401, 404, 200, 404, 200, 200, 404],
+        ["PUT /api/jobs/{jobId}"] = [401, 403, 403, 403, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/loom"] = [401, 404, 200, 404, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/viewers"] = [401, 403, 403, 403, 200, 200, 404],
+        ["PUT /api/jobs/{jobId}/viewers"] = [401, 403, 403, 403, 403, 200, 404],
+        ["POST /api/jobs/{jobId}/spaces"] = [401, 403, 403, 403, 200, 200, 404],
+        ["POST /api/jobs/{jobId}/panels"] = [401, 403, 403, 403, 200, 200, 404],
+        ["POST /api/jobs/{jobId}/cables"] = [401, 403, 403, 403, 200, 200, 404],
+        ["POST /api/jobs/{jobId}/ends"] = [401, 403, 403, 403, 409, 409, 404],
+        ["DELETE /api/jobs/{jobId}/plan/{what}/{id}"] = [401, 403, 403, 403, 409, 409, 404],
+        ["GET /api/procedures"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/procedures/{procedureId}/{version}"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/limits"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/compatibility"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/prep"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/end-face-grade"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/insertion-loss"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/calc/strands/{number}"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/ledger"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/quarantine"] = [401, 403, 403, 403, 200, 200, 200],
+        ["POST /api/quarantine/{quarantineId}/retry"] = [401, 403, 403, 403, 404, 404, 404],
+        ["POST /api/quarantine/{quarantineId}/set-aside"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/ends"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/ends/{endId}"] = [401, 404, 200, 404, 200, 200, 404],
+        ["GET /api/ends/{endId}/record"] = [401, 404, 200, 404, 200, 200, 404],
+    };
+
+    [Fact]
+    public async Task Every_endpoint_lets_in_whom_it_should_and_nobody_else()
+    {
+        var own = await host.NewCompany();
+        var other = await host.NewCompany();
+        var document = await (await host.Visit()).Get("/openapi/v1.json");
+        var operations = document["paths"]!.AsObject().SelectMany(p => p.Value!.AsObject().Select(m => $"{m.Key.ToUpperInvariant()} {p.Key}")).ToList();
+        Assert.Equal(Expected.Keys.Order(), operations.Order()); // an endpoint that this table does not know fails here
+
+        Func<Task<Caller>>[] callers =
+        [
+            () => host.Visit(), () => own.SignIn("viewer"), () => own.SignIn("installer1"), () => own.SignIn("installer2"),
+            () => own.SignIn("lead1"), () => own.SignIn("office"), () => other.SignIn("office"),
+        ];
+        var wrong = new List<string>();
+        var secrets = new[] { own.JobId, own.PanelId, own.CableId }.Concat(own.Ends).Select(g => g.ToString()).ToList();
+        for (var c = 0; c < callers.Length; c++)
+        {
+            foreach (var operation in operations)
+            {
+                var caller = await callers[c](); // a fresh session each: some operations end it
+                var (method, path) = (operation.Split(' ')[0], operation.Split(' ')[1]);
+                var response = await caller.Send(method, Filled(path, own), method is "POST" or "PUT" ? Body(operation, own) : null);
+                if ((int)response.StatusCode != Expected[operation][c])
+                {
+                    wrong.Add($"{operation} as {c}: {(int)response.StatusCode}, expected {Expected[operation][c]}");
+                }
+
+                // Nobody, an unnamed viewer, the other crew and another company see nothing of this job.
+                // (The ledger and the quarantine tell a sender what they sent themselves.)
+                var text = await response.Content.ReadAsStringAsync();
+                if (c is 0 or 1 or 3 or 6 && secrets.Any(text.Contains) && !operation.Contains("/ledger") && !operation.Contains("/quarantine"))
+                {
+                    wrong.Add($"{operation} as {c} tells of a job that is not theirs");
+                }
+            }
+        }
+
+        Assert.Empty(wrong);
+        Assert.Equal(0L, await host.Scalar<long>("select count(*) from ledger where company_id = $1", other.Id));
+    }
+
+    private static string Filled(string path, TestCompany c) => path
+        .Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString()).Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
+        .Replace("{personId}", c.Person("lead2").PersonId.ToString())
+        .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
+
+    private static object Body(string operation, TestCompany c) => operation[(operation.IndexOf("/api", StringComparison.Ordinal) + 4)..] switch
+    {
+        "/session" => new { login = "nobody", password = "wrong password" },
+        "/setup" => new { companyName = "X", name = "X", login = "xx", password = TestHost.Password },
+        "/crews" => new { name = $"Crew {Guid.NewGuid():N}" },
+        "/people" => new { name = "New", login = $"n{Guid.NewGuid():N}", password = TestHost.Password, role = "viewer", crewId = (Guid?)null },
+        "/people/{personId}/password" => new { password = TestHost.Password },
+        "/jobs" or "/jobs/{jobId}" => c.JobBody(),
+        "/jobs/{jobId}/viewers" => new { personIds = Array.Empty<Guid>() },
+        "/jobs/{jobId}/spaces" => new { code = Guid.NewGuid().ToString("N")[..8], name = "Space" },
+        "/jobs/{jobId}/panels" => new { spaceId = c.SpaceId, code = Guid.NewGuid().ToString("N")[..8], ports = 12, adapterForm = "LC", angled = false },
+        "/jobs/{jobId}/cables" => TestCompany.CableBody(Guid.NewGuid().ToString("N")[..8]),
+        "/jobs/{jobId}/ends" => c.EndsBody(),
+        "/calc/compatibility" => new { connector = new { form = "SC", polish = "UPC", mode = "multimode", method = "cold-cure", stubClass = (string?)null }, cable = new { fiberClass = "OM3", construction = "cordage-3.0" }, panel = (object?)null },
+        "/calc/prep" => new { points = new[] { new { id = "a", name = "A", layer = "jacket" } }, spans = new[] { new { id = "s", from = "cable-end", to = "a", lengthMm = 10 } } },
+        "/calc/end-face-grade" => new { endFaceClass = "sm-upc", limitSetId = "iec-61300-3-35", findings = Array.Empty<object>(), method = (string?)null },
+        "/calc/insertion-loss" => new { limitSetId = "tia-568.3-d", link = new { fiberClass = "OM3", lengthM = 300, connections = 2, splices = 0 }, reading = new { wavelengthNm = 850, reference = "one-cord", referenceDbm = -20, readingDbm = -21, repeatabilityDb = 0.05 } },
+        "/ledger" => new[] { c.Event(c.Ends[1], EventKind.Noted, new Noted("hello")) },
+        _ => new { },
+    };
+
+    [Fact]
+    public async Task A_viewer_sees_the_jobs_named_to_them_and_writes_nothing()
+    {
+        var c = await host.NewCompany();
+        var office = await c.SignIn("office");
+        (await office.Send("PUT", $"/api/jobs/{c.JobId}/viewers", new { personIds = new[] { c.Person("viewer").PersonId, c.Person("lead2").PersonId } })).EnsureSuccessStatusCode();
+        var viewer = await c.SignIn("viewer");
+        Assert.Equal(c.JobId.ToString(), (await viewer.Get("/api/jobs"))[0]!["jobId"]!.GetValue<string>());
+        Assert.Equal(12, (await viewer.Get("/api/ends")).AsArray().Count);
+        Assert.Single((await office.Get($"/api/jobs/{c.JobId}/viewers"))["personIds"]!.AsArray()); // only viewers can be named
+        Assert.Equal(HttpStatusCode.Forbidden, (await viewer.Post("/api/ledger", new[] { c.Event(c.Ends[0], EventKind.Noted, new Noted("x"), by: "viewer") })).StatusCode);
+    }
+
+    [Fact]
+    public async Task Wrong_passwords_lock_the_account_and_say_so_alike_for_unknown_names()
+    {
+        var c = await host.NewCompany();
+        var login = $"installer1-{c.Tag}";
+        var visitor = await host.Visit();
+        var unknown = await visitor.Refused("POST", "/api/session", new { login = "nobody", password = "x" });
+        for (var i = 0; i < 5; i++)
+        {
+            Assert.Equal(unknown, await visitor.Refused("POST", "/api/session", new { login, password = "wrong" }));
+        }
+
+        Assert.Equal((HttpStatusCode.Locked, "locked", "login"), await visitor.Refused("POST", "/api/session", new { login, password = TestHost.Password }));
+    }
+
+    [Fact]
+    public async Task A_new_password_ends_old_sessions_at_once()
+    {
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        (await (await c.SignIn("office")).Send("PUT", $"/api/people/{c.Person("installer1").PersonId}/password", new { password = "another one 10" })).EnsureSuccessStatusCode();
+        Assert.Equal(HttpStatusCode.Unauthorized, (await installer.Send("GET", "/api/jobs")).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_write_without_the_sessions_token_is_refused()
+    {
+        var visitor = await host.Visit(withToken: false);
+        Assert.Equal((HttpStatusCode.BadRequest, "antiforgery", "X-Rhabdon-Token"), await visitor.Refused("POST", "/api/session", new { login = "a", password = "b" }));
+    }
+
+    [Fact]
+    public async Task Headers_let_nothing_in_from_outside()
+    {
+        var response = await (await host.Visit()).Send("GET", "/");
+        var policy = response.Headers.GetValues("Content-Security-Policy").Single();
+        Assert.StartsWith("default-src 'self'; script-src 'self'; style-src 'self' 'nonce-", policy);
+        Assert.DoesNotContain("unsafe", policy);
+        Assert.DoesNotContain("http", policy);
+        Assert.Equal("nosniff", response.Headers.GetValues("X-Content-Type-Options").Single());
+        var session = await (await host.Visit(withToken: false)).Send("GET", "/api/session");
+        Assert.All(session.Headers.GetValues("Set-Cookie"), cookie => Assert.Matches("samesite=strict.*httponly", cookie.ToLowerInvariant()));
+    }
+
+    [Fact]
+    public void No_sql_reaches_a_table_without_its_company()
+    {
+        var tables = "crew|person|job|job_viewer|space|panel|cable|cable_end|ledger|end_state|quarantine";
+        var bare = Directory.GetFiles(Path.Combine(Root, "src/Rhabdon.Store"), "*.cs")
+            .SelectMany(f => Regex.Matches(File.ReadAllText(f), "\"\"\"(.*?)\"\"\"|\"([^\"\\n]*)\"", RegexOptions.Singleline).Select(m => m.Value))
+            .Where(sql => Regex.IsMatch(sql, $@"\b(from|into|update|join)\s+({tables})\b") && !sql.Contains("company_id") && !sql.Contains("{JobTables}")).ToList();
+        Assert.Empty(bare);
+    }
+
+    [Fact]
+    public async Task The_checked_in_document_of_the_api_is_the_served_one()
+    {
+        var served = (await (await host.Visit()).Get("/openapi/v1.json")).ToJsonString();
+        var path = Path.Combine(Root, "web/openapi.json");
+        if (Environment.GetEnvironmentVariable("RHABDON_WRITE_OPENAPI") == "1")
+        {
+            await File.WriteAllTextAsync(path, served);
+        }
+
+        Assert.True(JsonNode.DeepEquals(JsonNode.Parse(served), JsonNode.Parse(await File.ReadAllTextAsync(path))), "Run the tests once with RHABDON_WRITE_OPENAPI=1, then npm run types in web/.");
+    }
+
+    internal static readonly string Root = Find(AppContext.BaseDirectory);
+
+    private static string Find(string from) => File.Exists(Path.Combine(from, "Rhabdon.slnx")) ? from : Find(Path.GetDirectoryName(from)!);
+}

@@ -1,0 +1,177 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+using Rhabdon.Core;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Server.Demo;
+using Rhabdon.Store;
+using Xunit;
+
+namespace Rhabdon.Server.Tests;
+
+public class LedgerTests(TestHost host)
+{
+    private static readonly AttemptStarted Wedge = new("wedge-locked-upc-3mm", 1);
+
+    private static async Task<string[]> Outcomes(Caller caller, params LedgerEvent[] events)
+    {
+        var response = await caller.Post("/api/ledger", events);
+        var text = await response.Content.ReadAsStringAsync();
+        Assert.True(response.IsSuccessStatusCode, text);
+        return [.. JsonNode.Parse(text)!["events"]!.AsArray().Select(e => e!["outcome"]!.GetValue<string>() + (e["refusal"] is { } r ? " " + r["code"] : ""))];
+    }
+
+    [Fact]
+    public async Task The_same_events_sent_five_times_at_once_are_in_the_ledger_once()
+    {
+        var c = await host.NewCompany();
+        var callers = await Task.WhenAll(Enumerable.Range(0, 5).Select(_ => c.SignIn("installer1")));
+        var start = c.Event(c.Ends[0], EventKind.AttemptStarted, Wedge);
+        var step = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "same"));
+        var outcomes = await Task.WhenAll(callers.Select(x => Outcomes(x, start, step)));
+        Assert.Equal(2, outcomes.SelectMany(o => o).Count(o => o == "stored"));
+        Assert.Equal(8, outcomes.SelectMany(o => o).Count(o => o == "duplicate"));
+        Assert.Equal(2L, await host.Scalar<long>("select count(*) from ledger where company_id = $1", c.Id));
+    }
+
+    [Fact]
+    public async Task The_ledger_refuses_update_delete_and_truncate()
+    {
+        var c = await host.NewCompany();
+        await Outcomes(await c.SignIn("installer1"), c.Event(c.Ends[0], EventKind.Noted, new Noted("x")));
+        foreach (var sql in new[] { "update ledger set attempt = 9", "delete from ledger", "truncate ledger" })
+        {
+            Assert.Contains("append-only", (await Assert.ThrowsAsync<PostgresException>(() => host.Scalar<object>(sql))).Message);
+        }
+    }
+
+    [Fact]
+    public async Task What_the_rules_refuse_is_kept_with_the_reason_and_can_be_taken_in_later()
+    {
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        var start = c.Event(c.Ends[0], EventKind.AttemptStarted, Wedge);
+        var early = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "same"));
+        Assert.Equal(["quarantined run-unknown"], await Outcomes(installer, early));
+        Assert.Equal(["quarantined run-unknown"], await Outcomes(installer, early)); // sent again: still one entry
+        Assert.Equal(["stored"], await Outcomes(installer, start));
+        var lead = await c.SignIn("lead1");
+        var held = (await lead.Get("/api/quarantine")).AsArray();
+        Assert.Equal(("run-unknown", 2), (held.Single()!["code"]!.GetValue<string>(), held[0]!["tries"]!.GetValue<int>()));
+        var retried = await lead.Post($"/api/quarantine/{held[0]!["quarantineId"]}/retry", new { });
+        Assert.Contains("\"stored\"", await retried.Content.ReadAsStringAsync());
+        Assert.Empty((await lead.Get("/api/quarantine")).AsArray());
+        Assert.Equal(2L, await host.Scalar<long>("select count(*) from ledger where company_id = $1", c.Id));
+    }
+
+    [Fact]
+    public async Task Other_crews_others_names_and_other_companies_do_not_get_in()
+    {
+        var c = await host.NewCompany();
+        var other = await host.NewCompany();
+        var mine = c.Event(c.Ends[0], EventKind.Noted, new Noted("x"));
+        Assert.Equal(["quarantined not-your-crews-job"], await Outcomes(await c.SignIn("installer2"), mine with { ActorId = c.Person("installer2").PersonId }));
+        Assert.Equal(["quarantined end-unknown"], await Outcomes(await other.SignIn("office"), mine with { ActorId = other.Person("office").PersonId }));
+        Assert.Equal(["quarantined actor-unknown"], await Outcomes(await c.SignIn("installer1"), mine with { ActorId = other.Person("office").PersonId }));
+        Assert.Equal(["quarantined sent-for-another"], await Outcomes(await c.SignIn("lead1"), mine));
+        Assert.Equal(["stored"], await Outcomes(await c.SignIn("installer1"), mine));
+        Assert.Equal(["quarantined id-reused"], await Outcomes(await c.SignIn("installer1"), mine with { Attempt = 2 }));
+    }
+
+    [Theory]
+    [InlineData("""{"id":"not-an-id"}""", "event-shape")]
+    [InlineData("""7""", "event-shape")]
+    [InlineData("""null""", "event-shape")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"a\u0000b"}}""", "body-text")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"\ud800"}}""", "event-shape")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x","n":1e999999}}""", "body-text")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"0001-01-01T00:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x"}}""", "out-of-range")]
+    [InlineData("""{"id":"11111111-1111-4111-8111-111111111111","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x"}}""", "id-version")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"painted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{}}""", "event-shape")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"  "}}""", "note-empty")]
+    public async Task Whatever_a_device_sends_is_kept_and_its_good_neighbour_gets_in(string raw, string code)
+    {
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        var good = JsonSerializer.Serialize(c.Event(c.Ends[0], EventKind.Noted, new Noted("good")), Wire.Json);
+        raw = raw.Replace("\"ID\"", $"\"{Guid.CreateVersion7()}\"").Replace("END", c.Ends[0].ToString()).Replace("ME", c.Person("installer1").PersonId.ToString());
+        var response = await installer.SendText("/api/ledger", $"[{raw},{good}]");
+        var events = JsonNode.Parse(await response.Content.ReadAsStringAsync())!["events"]!.AsArray();
+        Assert.Equal(code, events[0]!["refusal"]!["code"]!.GetValue<string>());
+        Assert.Equal("stored", events[1]!["outcome"]!.GetValue<string>());
+        Assert.Equal(raw, await host.Scalar<string>("select raw from quarantine where company_id = $1", c.Id));
+    }
+
+    [Fact]
+    public async Task A_devices_events_are_taken_in_by_its_own_count_whatever_order_they_are_sent_in()
+    {
+        var c = await host.NewCompany();
+        var start = c.Event(c.Ends[0], EventKind.AttemptStarted, Wedge);
+        var match = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "same"));
+        var thread = c.Event(c.Ends[0], EventKind.StepDone, new StepDone(start.Id, "thread-boot"));
+        Assert.Equal(["stored", "stored", "stored"], await Outcomes(await c.SignIn("installer1"), thread, match, start));
+    }
+
+    [Fact]
+    public async Task A_correction_in_the_same_request_and_later_takes_the_answer_back()
+    {
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        var start = c.Event(c.Ends[0], EventKind.AttemptStarted, Wedge);
+        var wrong = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "other"));
+        var undo = c.Event(c.Ends[0], EventKind.Corrected, new Corrected(wrong.Id));
+        Assert.Equal(["stored", "stored", "stored"], await Outcomes(installer, start, wrong, undo));
+        var end = await installer.Get($"/api/ends/{c.Ends[0]}");
+        Assert.Empty(end["state"]!["attempts"]![0]!["loops"]!.AsArray());
+        Assert.Equal(["stored"], await Outcomes(installer, c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "same"))));
+        var entries = (await installer.Get($"/api/ends/{c.Ends[0]}/record"))["entries"]!.AsArray();
+        Assert.Equal([false, true, false, false], entries.Select(e => e!["struck"]!.GetValue<bool>()));
+    }
+
+    /// <summary>The demo, once for this class: it fills every state, and folding its ledger again gives the same rows.</summary>
+    [Fact]
+    public async Task The_demo_fills_every_state_and_a_rebuild_gives_identical_rows()
+    {
+        await using var own = new OwnHost();
+        await own.Host.InitializeAsync();
+        var loader = own.Host.Services.GetRequiredService<DemoLoader>();
+        Assert.True(await loader.LoadOnce());
+        Assert.False(await loader.LoadOnce());
+        Assert.Equal((5L, 2L), (await own.Host.Scalar<long>("select count(*) from person"), await own.Host.Scalar<long>("select count(*) from crew")));
+        Assert.True(await own.Host.Scalar<long>("select count(*) from cable_end") >= 96);
+        Assert.Equal(Enum.GetNames<EndStatus>().Length - 1L, await own.Host.Scalar<long>("select count(distinct status) from end_state"));
+        Assert.Equal(0L, await own.Host.Scalar<long>("select count(*) from quarantine"));
+
+        const string Rows = "select md5(string_agg(s::text, '|' order by end_id)) from end_state s";
+        var before = await own.Host.Scalar<string>(Rows);
+        var ends = await own.Host.Services.GetRequiredService<LedgerStore>().Rebuild();
+        Assert.Equal(await own.Host.Scalar<long>("select count(*) from end_state"), ends);
+        Assert.Equal(before, await own.Host.Scalar<string>(Rows));
+
+        await using var twin = new OwnHost();
+        await twin.Host.InitializeAsync();
+        await twin.Host.Services.GetRequiredService<DemoLoader>().LoadOnce();
+        Assert.Equal(before, await twin.Host.Scalar<string>(Rows)); // the same each time it is loaded
+    }
+
+    [Fact]
+    public async Task First_run_sets_up_one_company_and_only_one()
+    {
+        await using var own = new OwnHost();
+        await own.Host.InitializeAsync();
+        var visitor = await own.Host.Visit();
+        Assert.True((await visitor.Get("/api/session"))["needsSetup"]!.GetValue<bool>());
+        Assert.Equal("password", (await visitor.Refused("POST", "/api/setup", new { companyName = "A", name = "B", login = "boss", password = "short" })).Field);
+        var both = await Task.WhenAll(Enumerable.Range(0, 2).Select(i => visitor.Post("/api/setup", new { companyName = "A", name = "B", login = $"boss{i}", password = TestHost.Password })));
+        Assert.Equal([200, 409], both.Select(r => (int)r.StatusCode).Order());
+        Assert.False((await visitor.Get("/api/session"))["needsSetup"]!.GetValue<bool>());
+    }
+
+    private sealed class OwnHost : IAsyncDisposable
+    {
+        public TestHost Host { get; } = new();
+
+        public ValueTask DisposeAsync() => Host.DisposeAsync();
+    }
+}

@@ -1,0 +1,196 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc.Testing;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+using Rhabdon.Core;
+using Rhabdon.Store;
+using Xunit;
+
+[assembly: AssemblyFixture(typeof(Rhabdon.Server.Tests.TestHost))]
+
+namespace Rhabdon.Server.Tests;
+
+/// <summary>The whole server on a database of its own, on the PostgreSQL that ./rhabdon test started.</summary>
+public sealed class TestHost : IAsyncLifetime
+{
+    public const string Password = "correct horse 9";
+    private readonly string _database = $"t_{Guid.NewGuid():N}";
+    private Factory? _factory;
+
+    public string ConnectionString { get; private set; } = "";
+
+    public IServiceProvider Services => _factory!.Services;
+
+    public async ValueTask InitializeAsync()
+    {
+        var cluster = Environment.GetEnvironmentVariable("RHABDON_TEST_DB")
+            ?? throw new InvalidOperationException("No database: run ./rhabdon test, or set RHABDON_TEST_DB to a PostgreSQL server.");
+        await using var admin = NpgsqlDataSource.Create(cluster);
+        await admin.CreateCommand($"create database {_database}").ExecuteNonQueryAsync();
+        ConnectionString = new NpgsqlConnectionStringBuilder(cluster) { Database = _database }.ConnectionString;
+        _factory = new Factory(ConnectionString);
+        _ = _factory.Services; // starts it here, before tests ask for it side by side
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        if (_factory is not null)
+        {
+            await _factory.DisposeAsync();
+        }
+    }
+
+    /// <summary>A visitor with cookies of their own and the token of their session.</summary>
+    public async Task<Caller> Visit(bool withToken = true)
+    {
+        var caller = new Caller(_factory!.CreateClient(new() { HandleCookies = true, AllowAutoRedirect = false }));
+        if (withToken)
+        {
+            await caller.TakeToken();
+        }
+
+        return caller;
+    }
+
+    public async Task<Caller> SignIn(string login)
+    {
+        var caller = await Visit();
+        (await caller.Post("/api/session", new { login, password = Password })).EnsureSuccessStatusCode();
+        await caller.TakeToken();
+        return caller;
+    }
+
+    /// <summary>A new company with an office, two crews with lead and installer each, a viewer, and a planned job of the first crew.</summary>
+    public async Task<TestCompany> NewCompany()
+    {
+        var tag = Guid.NewGuid().ToString("N")[..8];
+        var people = Services.GetRequiredService<People>();
+        var hash = Services.GetRequiredService<IPasswordHasher<string>>().HashPassword("", Password);
+        var companyId = Guid.CreateVersion7();
+        await people.SetUp(companyId, $"Company {tag}", Guid.CreateVersion7(), "Office", $"office-{tag}", hash, onlyFirst: false);
+        Guid[] crews = [Guid.CreateVersion7(), Guid.CreateVersion7()];
+        for (var i = 0; i < 2; i++)
+        {
+            await people.AddCrew(companyId, crews[i], $"Crew {i + 1}");
+            await people.AddPerson(companyId, Guid.CreateVersion7(), crews[i], $"Lead {i + 1}", $"lead{i + 1}-{tag}", Role.Lead, hash);
+            await people.AddPerson(companyId, Guid.CreateVersion7(), crews[i], $"Installer {i + 1}", $"installer{i + 1}-{tag}", Role.Installer, hash);
+        }
+
+        await people.AddPerson(companyId, Guid.CreateVersion7(), null, "Viewer", $"viewer-{tag}", Role.Viewer, hash);
+        var company = new TestCompany(this, companyId, tag, crews, [.. await people.List(companyId)]);
+        await company.PlanJob();
+        return company;
+    }
+
+    public async Task<T> Scalar<T>(string sql, params object[] parameters)
+    {
+        await using var db = NpgsqlDataSource.Create(ConnectionString);
+        await using var command = db.CreateCommand(sql);
+        foreach (var p in parameters)
+        {
+            command.Parameters.Add(new() { Value = p });
+        }
+
+        return (T)(await command.ExecuteScalarAsync())!;
+    }
+
+    private sealed class Factory(string connectionString) : WebApplicationFactory<Program>
+    {
+        protected override void ConfigureWebHost(IWebHostBuilder builder)
+        {
+            builder.UseSetting("db", connectionString);
+            builder.UseSetting("SignInsPerMinute", "100000");
+        }
+    }
+}
+
+public sealed class Caller(HttpClient http)
+{
+    public async Task TakeToken()
+    {
+        var session = await http.GetFromJsonAsync<JsonNode>("/api/session");
+        http.DefaultRequestHeaders.Remove("X-Rhabdon-Token");
+        http.DefaultRequestHeaders.Add("X-Rhabdon-Token", session!["token"]!.GetValue<string>());
+    }
+
+    public Task<HttpResponseMessage> Send(string method, string path, object? body = null) =>
+        http.SendAsync(new(new(method), path) { Content = body is null ? null : JsonContent.Create(body, options: Wire.Json) });
+
+    public Task<HttpResponseMessage> SendText(string path, string json) => http.PostAsync(path, new StringContent(json, new System.Net.Http.Headers.MediaTypeHeaderValue("application/json")));
+
+    public Task<HttpResponseMessage> Post(string path, object body) => Send("POST", path, body);
+
+    public async Task<JsonNode> Get(string path) => JsonNode.Parse(await http.GetStringAsync(path))!;
+
+    /// <summary>The status, the code and the field of a request that is refused.</summary>
+    public async Task<(HttpStatusCode Status, string Code, string Field)> Refused(string method, string path, object? body = null)
+    {
+        var response = await Send(method, path, body);
+        var problem = JsonNode.Parse(await response.Content.ReadAsStringAsync())!;
+        return (response.StatusCode, problem["code"]!.GetValue<string>(), problem["field"]!.GetValue<string>());
+    }
+
+    public async Task<Guid> Make(string path, object body)
+    {
+        var response = await Post(path, body);
+        var text = await response.Content.ReadAsStringAsync();
+        Assert.True(response.IsSuccessStatusCode, text);
+        return JsonNode.Parse(text)!["id"]!.GetValue<Guid>();
+    }
+}
+
+public sealed class TestCompany(TestHost host, Guid companyId, string tag, Guid[] crews, Person[] people)
+{
+    private long _seq;
+
+    public Guid Id => companyId;
+
+    public string Tag => tag;
+
+    public Guid[] Crews => crews;
+
+    public Guid JobId { get; private set; }
+
+    public Guid SpaceId { get; private set; }
+
+    public Guid PanelId { get; private set; }
+
+    public Guid CableId { get; private set; }
+
+    public Guid[] Ends { get; private set; } = [];
+
+    public Guid Device { get; } = Guid.CreateVersion7();
+
+    public Person Person(string login) => people.First(p => p.Login == $"{login}-{tag}");
+
+    public Task<Caller> SignIn(string login) => host.SignIn($"{login}-{tag}");
+
+    public async Task PlanJob()
+    {
+        var office = await SignIn("office");
+        JobId = await office.Make("/api/jobs", JobBody());
+        SpaceId = await office.Make($"/api/jobs/{JobId}/spaces", new { code = "S1", name = "Space" });
+        PanelId = await office.Make($"/api/jobs/{JobId}/panels", new { spaceId = SpaceId, code = "P1", ports = 24, adapterForm = "SC", angled = false });
+        CableId = await office.Make($"/api/jobs/{JobId}/cables", CableBody("C1"));
+        var made = await office.Post($"/api/jobs/{JobId}/ends", EndsBody());
+        Ends = [.. JsonNode.Parse(await made.Content.ReadAsStringAsync())!["endIds"]!.AsArray().Select(e => e!.GetValue<Guid>())];
+        Assert.Equal(12, Ends.Length);
+    }
+
+    public object JobBody(string timeZone = "Europe/London", string dueOn = "2026-12-01", string limitSetId = "tia-568.3-d", Guid? crewId = null) =>
+        new { customer = "Customer", site = "Site", timeZone, dueOn, limitSetId, crewId = crewId ?? crews[0] };
+
+    public static object CableBody(string code, int strandCount = 24, double lengthM = 100) =>
+        new { code, fiberClass = "OM3", construction = "cordage-3.0", strandCount, lengthM, slackAMm = 500, slackBMm = 500 };
+
+    public object EndsBody(int from = 1, int to = 12, int firstPort = 1, string polish = "UPC", string stubClass = "OM3", string side = "A") =>
+        new { cableId = CableId, side, fromStrand = from, toStrand = to, panelId = PanelId, firstPort, form = "SC", polish, mode = "multimode", method = "wedge-locked", stubClass };
+
+    public Rhabdon.Core.Ledger.LedgerEvent Event(Guid endId, Rhabdon.Core.Ledger.EventKind kind, object body, int attempt = 1, string by = "installer1") =>
+        new(Guid.CreateVersion7(), endId, attempt, kind, DateTimeOffset.UtcNow, Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
+}

@@ -1,0 +1,65 @@
+# Everything that must hold, and one last line that sums it up.
+PASSED=0
+FAILED=0
+
+# A check that passes or fails as a whole.
+check() {
+  local name=$1
+  shift
+  echo "== $name"
+  if "$@"; then PASSED=$((PASSED + 1)); else FAILED=$((FAILED + 1)); echo "FAILED: $name"; fi
+}
+
+# Adds the counts that an xUnit runner prints at its end.
+xunit() {
+  local log=$STATE/$1.log total failed
+  echo "== $1"
+  dotnet run -c Release --no-build --project "tests/$1" -- -noLogo -noColor >"$log" 2>&1 || true
+  total=$(sed -n 's/.*Total: \([0-9]*\),.*/\1/p' "$log" | tail -n 1)
+  failed=$(sed -n 's/.*Errors: \([0-9]*\), Failed: \([0-9]*\),.*/\1+\2/p' "$log" | tail -n 1)
+  if [ -z "$total" ] || [ $((failed)) != 0 ]; then tail -n 150 "$log"; else tail -n 1 "$log"; fi
+  if [ -z "$total" ]; then FAILED=$((FAILED + 1)); return; fi
+  PASSED=$((PASSED + total - (failed)))
+  FAILED=$((FAILED + failed))
+}
+
+# Adds the counts of a JSON report; the filter prints "passed failed".
+report() {
+  local counts
+  counts=$(node -e "$2" "$1" 2>/dev/null) || counts="0 1"
+  PASSED=$((PASSED + ${counts% *}))
+  FAILED=$((FAILED + ${counts#* }))
+}
+
+run_tests() {
+  need_tools
+  need_chromium
+  export CI=${CI:-}
+  check "build" dotnet build Rhabdon.slnx -c Release -v quiet -nologo -clp:NoSummary
+  check "format" dotnet format Rhabdon.slnx --verify-no-changes --no-restore
+  touch "$STATE/server.stamp"
+  install_web
+  check "lint" npm --prefix web run -s lint
+  check "build of the browser part" build_web
+  cluster_start test "-c fsync=off"
+  trap 'cluster_stop test' EXIT
+  xunit Rhabdon.Core.Tests
+  RHABDON_TEST_DB=$(connection postgres) xunit Rhabdon.Server.Tests
+  for old in $(sql postgres "select datname from pg_database where datname like 't\_%'"); do database_drop "$old"; done
+
+  echo "== Vitest"
+  (cd web && npx vitest run --reporter=default --reporter=json --outputFile.json="$STATE/vitest.json") || true
+  report "$STATE/vitest.json" 'const r=require(process.argv[1]);console.log(r.numPassedTests,r.numFailedTests+(r.success?0:r.numFailedTests?0:1))'
+
+  echo "== Playwright"
+  rm -f "$STATE/playwright.json"
+  database_drop e2e
+  database_create e2e
+  RHABDON_DB=$(connection e2e) dotnet "$SERVER" load-demo
+  (cd web && RHABDON_DB=$(connection e2e) SERVER=$SERVER PORT=$(free_port) REPORT=$STATE/playwright.json npx playwright test -c ../tests/e2e/playwright.config.ts) || true
+  report "$STATE/playwright.json" 'const s=require(process.argv[1]).stats;console.log(s.expected,s.unexpected+s.flaky)'
+
+  echo
+  echo "$PASSED passed, $FAILED failed"
+  [ "$FAILED" = 0 ]
+}
