@@ -56,7 +56,7 @@ run_tests() {
   database_drop e2e
   database_create e2e
   RHABDON_DB=$(connection e2e) dotnet "$SERVER" load-demo
-  (cd web && RHABDON_DB=$(connection e2e) SERVER=$SERVER PORT=$(free_port) REPORT=$STATE/playwright.json npx playwright test -c ../tests/e2e/playwright.config.ts) || true
+  (cd web && RHABDON_DB=$(connection e2e) SERVER=$SERVER WEB=$ROOT/web/dist PORT=$(free_port) REPORT=$STATE/playwright.json NODE_PATH=$ROOT/web/node_modules npx playwright test -c ../tests/e2e/playwright.config.ts) || true
   report "$STATE/playwright.json" 'const s=require(process.argv[1]).stats;console.log(s.expected,s.unexpected+s.flaky)'
 
   echo

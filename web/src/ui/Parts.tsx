@@ -24,6 +24,41 @@ export function Await<T>({ of, children }: { of: Asked<T>; children: (data: T) =
   return of.isPending ? <Spin aria-label={t("app.loading")} /> : null;
 }
 
+/** A plain table. The component library's own injects styles that the content policy refuses. */
+export function Grid<T>(props: {
+  rows: T[];
+  rowKey: (row: T) => string;
+  columns: { title: string; render: (row: T) => ReactNode; right?: boolean }[];
+  empty?: string;
+}) {
+  if (props.rows.length === 0 && props.empty) return <Nothing text={props.empty} />;
+  const align = (c: { right?: boolean }) => (c.right ? "right" : undefined);
+  return (
+    <table className="grid">
+      <thead>
+        <tr>
+          {props.columns.map((c) => (
+            <th key={c.title} className={align(c)}>
+              {c.title}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {props.rows.map((row) => (
+          <tr key={props.rowKey(row)}>
+            {props.columns.map((c) => (
+              <td key={c.title} className={align(c)}>
+                {c.render(row)}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
 export function Nothing({ text, children }: { text: string; children?: ReactNode }) {
   return (
     <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description={text}>

@@ -1,9 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { App, Button, Form, Input, Select, Table } from "antd";
+import { App, Button, Form, Input, Select } from "antd";
 import { useTranslation } from "react-i18next";
 import { post, put, type S } from "../../api/client";
 import { useCrews, usePeople } from "../../api/hooks";
-import { Await, useChoices, useFault } from "../../ui/Parts";
+import { Await, Grid, useChoices, useFault } from "../../ui/Parts";
 
 /** The office keeps crews and people. */
 export default function Crew() {
@@ -63,7 +63,7 @@ export default function Crew() {
               </ul>
             )}
           </Await>
-          <Form form={crewForm} layout="vertical" onFinish={() => add("/api/crews", crewForm, "crews")}>
+          <Form name="crew" form={crewForm} layout="vertical" onFinish={() => add("/api/crews", crewForm, "crews")}>
             <Form.Item name="name" label={t("account.crewName")} rules={[{ required: true }]}>
               <Input />
             </Form.Item>
@@ -72,7 +72,12 @@ export default function Crew() {
         </section>
         <section className="card">
           <h2>{t("account.addPerson")}</h2>
-          <Form form={personForm} layout="vertical" onFinish={() => add("/api/people", personForm, "people")}>
+          <Form
+            name="person"
+            form={personForm}
+            layout="vertical"
+            onFinish={() => add("/api/people", personForm, "people")}
+          >
             <Form.Item name="name" label={t("account.personName")} rules={[{ required: true }]}>
               <Input autoComplete="off" />
             </Form.Item>
@@ -101,20 +106,17 @@ export default function Crew() {
         <h2>{t("account.people")}</h2>
         <Await of={people}>
           {(list) => (
-            <Table
-              rowKey="personId"
-              size="small"
-              pagination={false}
-              dataSource={list}
+            <Grid
+              rowKey={(p) => p.personId}
+              rows={list}
               columns={[
-                { title: t("account.personName"), dataIndex: "name" },
-                { title: t("account.login"), dataIndex: "login" },
-                { title: t("account.role"), dataIndex: "role", render: (r: string) => t(`role.${r}`) },
-                { title: t("account.crew"), dataIndex: "crewName" },
+                { title: t("account.personName"), render: (p) => p.name },
+                { title: t("account.login"), render: (p) => p.login },
+                { title: t("account.role"), render: (p) => t(`role.${p.role}`) },
+                { title: t("account.crew"), render: (p) => p.crewName },
                 {
-                  title: "",
-                  key: "password",
-                  render: (_, p) => <Button onClick={() => newPassword(p)}>{t("account.newPassword")}</Button>,
+                  title: t("account.password"),
+                  render: (p) => <Button onClick={() => newPassword(p)}>{t("account.newPassword")}</Button>,
                 },
               ]}
             />

@@ -1,11 +1,11 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
-import { Button, Table } from "antd";
+import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
 import { get, query, type S } from "../../api/client";
 import { useCrews, useJob, useJobs } from "../../api/hooks";
 import { addressOf } from "../../ui/EndPick";
-import { Await, choices, Pick, useChoices } from "../../ui/Parts";
+import { Await, choices, Grid, Pick, useChoices } from "../../ui/Parts";
 import { useLength } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
 
@@ -81,35 +81,24 @@ export default function Handover() {
       <Await of={ends}>
         {(pages) => (
           <div className="card scroll">
-            <Table<S["EndRow"]>
-              rowKey="endId"
-              size="small"
-              pagination={false}
-              dataSource={pages.pages.flat()}
-              locale={{ emptyText: t("handover.none") }}
+            <Grid
+              rowKey={(e) => e.endId}
+              rows={pages.pages.flat()}
+              empty={t("handover.none")}
               columns={[
-                {
-                  title: t("handover.end"),
-                  key: "a",
-                  render: (_, e) => <Link to={`/handover/${e.endId}`}>{addressOf(e)}</Link>,
-                },
-                { title: t("handover.cable"), key: "k", render: (_, e) => `${e.cableCode} ${e.strand} ${e.side}` },
-                { title: t("handover.crew"), dataIndex: "crewName" },
-                { title: t("handover.form"), key: "f", render: (_, e) => `${t(`form.${e.form}`)}/${e.polish}` },
-                { title: t("handover.mode"), key: "m", render: (_, e) => t(`mode.${e.mode}`) },
-                { title: t("handover.method"), key: "me", render: (_, e) => t(`method.${e.method}`) },
-                {
-                  title: t("handover.status"),
-                  key: "s",
-                  render: (_, e) => <StatusMark status={e.status} verdict={e.verdict} />,
-                },
-                { title: t("handover.verdict"), key: "v", render: (_, e) => t(`verdict.${e.verdict}`) },
-                { title: t("handover.attempts"), dataIndex: "attempts", align: "right" },
+                { title: t("handover.end"), render: (e) => <Link to={`/handover/${e.endId}`}>{addressOf(e)}</Link> },
+                { title: t("handover.cable"), render: (e) => `${e.cableCode} ${e.strand} ${e.side}` },
+                { title: t("handover.crew"), render: (e) => e.crewName },
+                { title: t("handover.form"), render: (e) => `${t(`form.${e.form}`)}/${e.polish}` },
+                { title: t("handover.mode"), render: (e) => t(`mode.${e.mode}`) },
+                { title: t("handover.method"), render: (e) => t(`method.${e.method}`) },
+                { title: t("handover.status"), render: (e) => <StatusMark status={e.status} verdict={e.verdict} /> },
+                { title: t("handover.verdict"), render: (e) => t(`verdict.${e.verdict}`) },
+                { title: t("handover.attempts"), right: true, render: (e) => e.attempts },
                 {
                   title: t("handover.slackLeft"),
-                  key: "l",
-                  align: "right",
-                  render: (_, e) => length(e.slackPlannedMm - e.slackUsedMm),
+                  right: true,
+                  render: (e) => length(e.slackPlannedMm - e.slackUsedMm),
                 },
               ]}
             />

@@ -1,9 +1,7 @@
-import { Table } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
-import type { S } from "../../api/client";
 import { useJobs } from "../../api/hooks";
-import { Await, Nothing } from "../../ui/Parts";
+import { Await, Grid, Nothing } from "../../ui/Parts";
 
 export default function Jobs() {
   const { t } = useTranslation();
@@ -17,26 +15,16 @@ export default function Jobs() {
             <Nothing text={t("today.noJobs")} />
           ) : (
             <div className="card scroll">
-              <Table<S["Job"]>
-                rowKey="jobId"
-                dataSource={list}
-                pagination={false}
+              <Grid
+                rowKey={(j) => j.jobId}
+                rows={list}
                 columns={[
-                  {
-                    title: t("jobs.customer"),
-                    key: "c",
-                    render: (_, j) => <Link to={`/jobs/${j.jobId}`}>{j.customer}</Link>,
-                  },
-                  { title: t("jobs.site"), dataIndex: "site" },
-                  { title: t("jobs.due"), dataIndex: "dueOn" },
-                  { title: t("jobs.crew"), dataIndex: "crewName" },
-                  { title: t("jobs.limitSet"), dataIndex: "limitSetId" },
-                  {
-                    title: t("jobs.progress"),
-                    key: "p",
-                    align: "right",
-                    render: (_, j) => `${j.accepted} / ${j.ends}`,
-                  },
+                  { title: t("jobs.customer"), render: (j) => <Link to={`/jobs/${j.jobId}`}>{j.customer}</Link> },
+                  { title: t("jobs.site"), render: (j) => j.site },
+                  { title: t("jobs.due"), render: (j) => j.dueOn },
+                  { title: t("jobs.crew"), render: (j) => j.crewName },
+                  { title: t("jobs.limitSet"), render: (j) => j.limitSetId },
+                  { title: t("jobs.progress"), right: true, render: (j) => `${j.accepted} / ${j.ends}` },
                 ]}
               />
             </div>

@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Alert, App, Button, Checkbox, Form, type FormInstance, Input, InputNumber, Select } from "antd";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useId, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { ApiError, del, post, type S } from "../../api/client";
@@ -214,6 +214,7 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
     <section className="card">
       <h2>{t("plan.ends")}</h2>
       <Form
+        name="ends"
         form={form}
         layout="vertical"
         onFinish={save}
@@ -330,8 +331,16 @@ function Small(props: {
   children: ReactNode;
 }) {
   const [form] = Form.useForm();
+  // Several forms on one page have a field "code": the name keeps their labels apart.
+  const name = useId();
   return (
-    <Form form={form} layout="vertical" initialValues={props.initial} onFinish={(v) => props.onSend(v, form)}>
+    <Form
+      name={name}
+      form={form}
+      layout="vertical"
+      initialValues={props.initial}
+      onFinish={(v) => props.onSend(v, form)}
+    >
       <div className="row">
         {props.children}
         <Form.Item>

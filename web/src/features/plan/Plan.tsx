@@ -90,7 +90,7 @@ function JobForm({ job }: { job?: S["Job"] }) {
   return (
     <section className="card">
       <h2>{t("plan.job")}</h2>
-      <Form form={form} layout="vertical" onFinish={save}>
+      <Form name="job" form={form} layout="vertical" onFinish={save}>
         <div className="cols">
           <Form.Item name="customer" label={t("plan.customer")} rules={[{ required: true }]}>
             <Input />

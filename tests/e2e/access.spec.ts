@@ -1,0 +1,66 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, test } from "@playwright/test";
+import { api, signIn } from "./crew";
+
+for (const look of ["light", "dark"]) {
+  test(`axe finds nothing serious on any screen, ${look}`, async ({ page }) => {
+    await page.addInitScript((l) => localStorage.setItem("rhabdon.look", l), look);
+    const faults: string[] = [];
+    const scan = async (path: string) => {
+      await page.waitForLoadState("networkidle");
+      const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]).analyze();
+      for (const v of found.violations.filter((x) => x.impact === "serious" || x.impact === "critical"))
+        faults.push(`${path}: ${v.id} ${v.nodes[0]?.html.slice(0, 160)}`);
+    };
+    await page.goto("/");
+    await scan("sign-in");
+    await signIn(page, "joss");
+    const pick = async (status: string) => (await api(page, `/api/ends?status=${status}&limit=1`))[0].endId;
+    const [job] = await api(page, "/api/jobs");
+    const bench = await api(page, `/api/ends/${await pick("at-bench")}`);
+    for (const path of [
+      "/", "/jobs", `/jobs/${job.jobId}`, "/plan", `/plan/${job.jobId}`, `/prep/${bench.endId}`, "/bench",
+      `/bench/${bench.jobId}/${bench.panelId}/${bench.endId}`, `/look/${await pick("to-look")}`, `/look/${await pick("needs-decision")}`,
+      `/measure/${await pick("to-measure")}`, "/rework", "/methods", "/methods/cold-cure-3mm/1", "/handover", `/handover/${await pick("accepted")}`,
+    ]) {
+      await page.goto(path);
+      await scan(path);
+    }
+    await page.context().clearCookies();
+    await signIn(page, "mira");
+    await page.goto("/crew");
+    await scan("/crew");
+    expect(faults).toEqual([]);
+  });
+}
+
+test("nothing is blocked by the content policy, and nothing is asked of another host", async ({ page }) => {
+  const wrong: string[] = [];
+  page.on("console", (m) => m.type() === "error" && wrong.push(m.text()));
+  page.on("request", (r) => !/^(http:\/\/127\.0\.0\.1|data:)/.test(r.url()) && wrong.push(r.url()));
+  await signIn(page, "mira");
+  for (const path of ["/plan", "/bench", "/handover", "/methods", "/crew"]) {
+    await page.goto(path);
+    await page.waitForLoadState("networkidle");
+  }
+  expect(wrong).toEqual([]);
+});
+
+test("the bench works at 390 px: the hand card comes first and nothing runs off the side", async ({ page }) => {
+  await page.setViewportSize({ width: 390, height: 844 });
+  await signIn(page, "tamsin");
+  const at = (await api(page, "/api/ends?status=at-bench&limit=1"))[0];
+  const end = await api(page, `/api/ends/${at.endId}`);
+  await page.goto(`/bench/${end.jobId}/${end.panelId}/${end.endId}`);
+  const first = page.locator(".answers button").first();
+  await expect(first).toBeInViewport();
+  expect((await first.boundingBox())?.height).toBeGreaterThanOrEqual(48);
+  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
+});
+
+test("a viewer reads the job named to them and finds no way to write", async ({ page }) => {
+  await signIn(page, "warden");
+  await expect(page.getByRole("link", { name: "Gullrock Observatory" }).first()).toBeVisible();
+  await expect(page.getByRole("link", { name: "Plan" })).toHaveCount(0);
+  await expect(page.getByRole("link", { name: "Bench" })).toHaveCount(0);
+});

@@ -1,0 +1,25 @@
+import { defineConfig } from "@playwright/test";
+
+const port = process.env.PORT ?? "5099";
+
+export default defineConfig({
+  testDir: ".",
+  timeout: 120_000,
+  workers: 1,
+  outputDir: "../../.rhabdon/test-results",
+  reporter: [["list"], ["json", { outputFile: process.env.REPORT ?? "../../.rhabdon/playwright.json" }]],
+  use: {
+    baseURL: `http://127.0.0.1:${port}`,
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: "/usr/bin/chromium",
+      args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
+    },
+    trace: "off",
+  },
+  webServer: {
+    command: `dotnet ${process.env.SERVER} serve --port ${port} --web ${process.env.WEB} --SignInsPerMinute 1000`,
+    url: `http://127.0.0.1:${port}/api/session`,
+    timeout: 60_000,
+  },
+});
