@@ -39,7 +39,7 @@ cluster_start() {
   else
     DB_PORT=$(free_port)
     (cd / && as_db_user "$PG_BIN/pg_ctl" -D "$CLUSTER" -w -s -l "$CLUSTER/server.log" \
-      -o "-p $DB_PORT -c listen_addresses=127.0.0.1 -c unix_socket_directories='' ${2:-}" start) || { tail -n 5 "$CLUSTER/server.log" >&2; exit 1; }
+      -o "-p $DB_PORT -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c jit=off ${2:-}" start) || { tail -n 5 "$CLUSTER/server.log" >&2; exit 1; }
   fi
   export PGPASSWORD PGHOST=127.0.0.1 PGPORT=$DB_PORT PGUSER=rhabdon
   PGPASSWORD=$(cat "$STATE/pg-$1.password")
@@ -55,7 +55,7 @@ cluster_stop() {
 }
 
 connection() {
-  echo "Host=127.0.0.1;Port=$DB_PORT;Username=rhabdon;Password=$PGPASSWORD;Database=$1;Maximum Pool Size=50"
+  echo "Host=127.0.0.1;Port=$DB_PORT;Username=rhabdon;Password=$PGPASSWORD;Database=$1;Maximum Pool Size=50;Max Auto Prepare=60;Auto Prepare Min Usages=2;No Reset On Close=true"
 }
 
 sql() { PGOPTIONS="-c client_min_messages=warning" "$PG_BIN/psql" -XqAt -v ON_ERROR_STOP=1 -d "$1" -c "$2"; }

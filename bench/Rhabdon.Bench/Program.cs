@@ -1,1 +1,255 @@
-System.Console.WriteLine("x");
+using System.Diagnostics;
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Dapper;
+using Npgsql;
+using NpgsqlTypes;
+using Rhabdon.Core;
+using Rhabdon.Core.Bench;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Procedures;
+using Rhabdon.Server;
+using Rhabdon.Store;
+
+// Rhabdon.Bench SERVER.dll PORT: starts the server on loopback, loads the demo and a large job, and prints ratios of one run.
+const int EventsPerRequest = 200;
+const int Requests = 100;
+const int Reads = 400;
+var connectionString = Environment.GetEnvironmentVariable("RHABDON_DB")!;
+var (serverDll, port) = (args[0], args[1]);
+
+Run("load-demo").WaitForExit();
+using var server = Run($"serve --port {port}");
+try
+{
+    using var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() }) { BaseAddress = new Uri($"http://127.0.0.1:{port}") };
+    await Ready(http);
+    await SignIn(http, "joss");
+    await using var db = NpgsqlDataSource.Create(connectionString);
+    var session = await http.GetFromJsonAsync<JsonNode>("/api/session");
+    var actor = session!["person"]!["personId"]!.GetValue<Guid>();
+    var (jobId, endIds) = await PlanLargeJob(http);
+    var batches = Batches(endIds, actor);
+    await Intake(http, db, batches);
+    await Reading(http, db, jobId, endIds[0]);
+}
+finally
+{
+    server.Kill();
+    server.WaitForExit();
+}
+
+Process Run(string arguments) => Process.Start(new ProcessStartInfo("dotnet", $"\"{serverDll}\" {arguments}"))!;
+
+static async Task Ready(HttpClient http)
+{
+    for (var i = 0; i < 200; i++)
+    {
+        try
+        {
+            (await http.GetAsync("/api/session")).EnsureSuccessStatusCode();
+            return;
+        }
+        catch (HttpRequestException)
+        {
+            await Task.Delay(100);
+        }
+    }
+
+    throw new TimeoutException("The server did not start.");
+}
+
+static async Task SignIn(HttpClient http, string login)
+{
+    async Task Token()
+    {
+        var session = await http.GetFromJsonAsync<JsonNode>("/api/session");
+        http.DefaultRequestHeaders.Remove("X-Rhabdon-Token");
+        http.DefaultRequestHeaders.Add("X-Rhabdon-Token", session!["token"]!.GetValue<string>());
+    }
+
+    await Token();
+    (await http.PostAsJsonAsync("/api/session", new { login, password = "lantern-room-9" })).EnsureSuccessStatusCode();
+    await Token();
+}
+
+// A job of 1152 ends: two cables of 288 strands, both sides.
+static async Task<(Guid JobId, List<Guid> Ends)> PlanLargeJob(HttpClient http)
+{
+    async Task<JsonNode> Post(string path, object body)
+    {
+        var response = await http.PostAsJsonAsync(path, body, Wire.Json);
+        var text = await response.Content.ReadAsStringAsync();
+        return response.IsSuccessStatusCode ? JsonNode.Parse(text)! : throw new InvalidOperationException(text);
+    }
+
+    var job = (await Post("/api/jobs", new { customer = "Load", site = "Loopback", timeZone = "UTC", dueOn = "2026-12-31", limitSetId = "tia-568.3-d", crewId = (Guid?)null }))["id"]!.GetValue<Guid>();
+    var space = (await Post($"/api/jobs/{job}/spaces", new { code = "S", name = "Space" }))["id"]!.GetValue<Guid>();
+    var ends = new List<Guid>();
+    foreach (var code in new[] { "A", "B" })
+    {
+        var cable = (await Post($"/api/jobs/{job}/cables", new { code, fiberClass = "OM3", construction = "cordage-3.0", strandCount = 288, lengthM = 100, slackAMm = 900, slackBMm = 900 }))["id"]!.GetValue<Guid>();
+        foreach (var side in new[] { "A", "B" })
+        {
+            var panel = (await Post($"/api/jobs/{job}/panels", new { spaceId = space, code = code + side, ports = 288, adapterForm = "SC", angled = false }))["id"]!.GetValue<Guid>();
+            var made = await Post($"/api/jobs/{job}/ends", new { cableId = cable, side, fromStrand = 1, toStrand = 288, panelId = panel, firstPort = 1, form = "SC", polish = "UPC", mode = "multimode", method = "wedge-locked", stubClass = "OM3" });
+            ends.AddRange(made["endIds"]!.AsArray().Select(e => e!.GetValue<Guid>()));
+        }
+    }
+
+    return (job, ends);
+}
+
+// What a crew sends: whole runs, twelve ends side by side, in requests of 200 events.
+static List<LedgerEvent[]> Batches(List<Guid> ends, Guid actor)
+{
+    var table = Documents.Load(AppContext.BaseDirectory).Rules.Tables.First(t => t.ProcedureId == "wedge-locked-upc-3mm");
+    var device = Guid.CreateVersion7();
+    var seq = 0L;
+    var events = new List<LedgerEvent>();
+    foreach (var twelve in ends.Chunk(12))
+    {
+        var runs = twelve.Select(end => (End: end, Story: Story(table).GetEnumerator())).ToList();
+        var runIds = new Dictionary<Guid, Guid>();
+        for (var open = true; open;)
+        {
+            open = false;
+            foreach (var (end, story) in runs)
+            {
+                if (!story.MoveNext())
+                {
+                    continue;
+                }
+
+                open = true;
+                var id = Guid.CreateVersion7();
+                runIds.TryAdd(end, id);
+                var (kind, body) = story.Current(runIds[end]);
+                events.Add(new(id, end, 1, kind, DateTimeOffset.UtcNow, device, ++seq, actor, JsonSerializer.SerializeToElement(body, body.GetType(), Wire.Json)));
+            }
+        }
+    }
+
+    return [.. events.Chunk(EventsPerRequest).Take(Requests)];
+}
+
+static IEnumerable<Func<Guid, (EventKind, object)>> Story(RunTable table)
+{
+    yield return _ => (EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version));
+    for (var position = RunPosition.At(table); position.StateId is { } id;)
+    {
+        var state = table.State(id)!;
+        var input = state.On.Keys.First();
+        yield return state.Question is null
+            ? run => (EventKind.StepDone, new StepDone(run, id, null, state.Count?.Min))
+            : run => (EventKind.CheckAnswered, new CheckAnswered(run, id, input));
+        position = RunWalk.Advance(table, position, id, input).Position;
+    }
+}
+
+static async Task Intake(HttpClient http, NpgsqlDataSource db, List<LedgerEvent[]> batches)
+{
+    var timeHttp = Stopwatch.StartNew();
+    foreach (var batch in batches)
+    {
+        var response = await http.PostAsJsonAsync("/api/ledger", batch, Wire.Json);
+        var text = await response.Content.ReadAsStringAsync();
+        if (!response.IsSuccessStatusCode || text.Contains("quarantined", StringComparison.Ordinal))
+        {
+            throw new InvalidOperationException(text[..Math.Min(text.Length, 500)]);
+        }
+    }
+
+    timeHttp.Stop();
+
+    // The same events into a table of the same shape with the same indexes and triggers.
+    await using var c = await db.OpenConnectionAsync();
+    await c.ExecuteAsync("create table ledger_copy (like ledger including all)");
+    async Task Copy(IEnumerable<LedgerEvent> events)
+    {
+        await using var w = await c.BeginBinaryImportAsync("copy ledger_copy (company_id, event_id, end_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at) from stdin (format binary)");
+        foreach (var e in events)
+        {
+            await w.StartRowAsync();
+            foreach (var (value, type) in new (object, NpgsqlDbType)[]
+            {
+                (e.ActorId, NpgsqlDbType.Uuid), (e.Id, NpgsqlDbType.Uuid), (e.EndId, NpgsqlDbType.Uuid), (e.Attempt, NpgsqlDbType.Integer), (e.Kind.ToString(), NpgsqlDbType.Text),
+                (e.At.UtcDateTime, NpgsqlDbType.TimestampTz), (e.DeviceId, NpgsqlDbType.Uuid), (e.DeviceSeq, NpgsqlDbType.Bigint), (e.ActorId, NpgsqlDbType.Uuid), (e.ActorId, NpgsqlDbType.Uuid),
+                (e.Body.GetRawText(), NpgsqlDbType.Jsonb), (DateTime.UtcNow, NpgsqlDbType.TimestampTz),
+            })
+            {
+                await w.WriteAsync(value, type);
+            }
+        }
+
+        await w.CompleteAsync();
+    }
+
+    var timeCopy = Stopwatch.StartNew();
+    foreach (var batch in batches)
+    {
+        await Copy(batch);
+    }
+
+    timeCopy.Stop();
+    await c.ExecuteAsync("truncate ledger_copy");
+    var timeWhole = Stopwatch.StartNew();
+    await Copy(batches.SelectMany(b => b));
+    timeWhole.Stop();
+    var n = batches.Sum(b => b.Length);
+    Console.WriteLine($"Ledger intake, {n} events, {EventsPerRequest} a request, one client:");
+    Console.WriteLine($"  HTTP endpoint          {n / timeHttp.Elapsed.TotalSeconds,9:F0} events/s");
+    Console.WriteLine($"  raw COPY, same batches {n / timeCopy.Elapsed.TotalSeconds,9:F0} events/s   ratio {timeCopy.Elapsed / timeHttp.Elapsed:F2}  (wanted 0.20 or more)");
+    Console.WriteLine($"  raw COPY, one batch    {n / timeWhole.Elapsed.TotalSeconds,9:F0} events/s   ratio {timeWhole.Elapsed / timeHttp.Elapsed:F2}");
+}
+
+static async Task Reading(HttpClient http, NpgsqlDataSource db, Guid jobId, Guid endId)
+{
+    await using var c = await db.OpenConnectionAsync();
+    var scope = await c.QuerySingleAsync("select j.company_id, j.crew_id, p.person_id from job j join person p on p.company_id = j.company_id and p.login = 'joss' where j.job_id = @jobId", new { jobId });
+    object Of(object more)
+    {
+        var p = new DynamicParameters(more);
+        p.AddDynamicParams(new { CompanyId = (Guid)scope.company_id, PersonId = (Guid)scope.person_id, Office = false, Viewer = false, WorkCrewId = (Guid)scope.crew_id });
+        return p;
+    }
+
+    await Compare("A job's loom, 1152 ends", http, $"/api/jobs/{jobId}/loom", c, (Jobs.FindSql, Of(new { jobId })), (Records.LoomSql, Of(new { jobId })));
+    await Compare("An end's record", http, $"/api/ends/{endId}/record", c, (Records.FindSql, Of(new { endId })), (LedgerStore.HistorySql, Of(new { endId })));
+}
+
+// The same SQL, in the same order, its rows read and thrown away.
+static async Task Compare(string what, HttpClient http, string path, NpgsqlConnection c, params (string Sql, object Parameters)[] queries)
+{
+    var overHttp = new List<double>();
+    var raw = new List<double>();
+    for (var i = 0; i < Reads; i++)
+    {
+        overHttp.Add(await Time(async () => await http.GetByteArrayAsync(path)));
+        raw.Add(await Time(async () =>
+        {
+            foreach (var (sql, parameters) in queries)
+            {
+                await using var reader = await c.ExecuteReaderAsync(sql, parameters);
+                var row = new object[reader.FieldCount];
+                while (await reader.ReadAsync())
+                {
+                    reader.GetValues(row);
+                }
+            }
+        }));
+    }
+
+    double P95(List<double> ms) => ms.Skip(Reads / 10).Order().ElementAt((int)(Reads * 0.9 * 0.95));
+    var (h, r) = (P95(overHttp), P95(raw));
+    Console.WriteLine($"{what}: p95 over HTTP {h:F2} ms, same SQL raw {r:F2} ms: {h / r:F2}×, {h - r:+0.00} ms  (wanted at most 2×, or +2 ms where that is larger)");
+}
+
+static async Task<double> Time(Func<Task> act)
+{
+    var watch = Stopwatch.StartNew();
+    await act();
+    return watch.Elapsed.TotalMilliseconds;
+}

@@ -45,6 +45,10 @@ public sealed class Jobs(NpgsqlDataSource db)
             from end_state es where es.company_id = j.company_id and es.job_id = j.job_id) s on true
         """;
 
+    public const string FindSql = $"""
+        select {JobColumns} from {JobTables} where j.company_id = @CompanyId and j.job_id = @jobId and {Scope.SeesJob}
+        """;
+
     /// <summary>Jobs by due date. Keyset paging: <paramref name="after"/> is the last job of the page before.</summary>
     public async Task<IReadOnlyList<Job>> List(Scope scope, Guid? after, int limit)
     {
@@ -60,9 +64,7 @@ public sealed class Jobs(NpgsqlDataSource db)
     public async Task<Job?> Find(Scope scope, Guid jobId)
     {
         await using var c = await db.OpenConnectionAsync();
-        return await c.QuerySingleOrDefaultAsync<Job>($"""
-            select {JobColumns} from {JobTables} where j.company_id = @CompanyId and j.job_id = @jobId and {Scope.SeesJob}
-            """, Params(scope, new { jobId }));
+        return await c.QuerySingleOrDefaultAsync<Job>(FindSql, Params(scope, new { jobId }));
     }
 
     public async Task Add(Guid companyId, Guid jobId, string customer, string site, string timeZone, string dueOn, string limitSetId, Guid crewId)

@@ -30,6 +30,12 @@ public sealed record Quarantined(Guid QuarantineId, Guid? EventId, string Raw, s
 /// <summary>Takes events in, folds them, and keeps the projection beside them in one transaction.</summary>
 public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
 {
+    public const string HistorySql = """
+        select l.event_id, l.end_id, l.attempt, l.kind, l.at, l.device_id, l.device_seq, l.actor_id, p.name as actor_name, l.body::text as body, l.received_at
+        from ledger l join person p on p.company_id = l.company_id and p.person_id = l.actor_id
+        where l.company_id = @companyId and l.end_id = @endId order by l.seq
+        """;
+
     private const string EventColumns = "l.event_id, l.end_id, l.attempt, l.kind, l.at, l.device_id, l.device_seq, l.actor_id, '' as actor_name, l.body::text as body, l.received_at";
 
     private sealed record EndRow(Guid EndId, Guid JobId, Guid CrewId, string? StateJson);
@@ -242,11 +248,7 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
     public async Task<IReadOnlyList<StoredEvent>> History(Guid companyId, Guid endId)
     {
         await using var c = await db.OpenConnectionAsync();
-        return [.. await c.QueryAsync<StoredEvent>("""
-            select l.event_id, l.end_id, l.attempt, l.kind, l.at, l.device_id, l.device_seq, l.actor_id, p.name as actor_name, l.body::text as body, l.received_at
-            from ledger l join person p on p.company_id = l.company_id and p.person_id = l.actor_id
-            where l.company_id = @companyId and l.end_id = @endId order by l.seq
-            """, new { companyId, endId })];
+        return [.. await c.QueryAsync<StoredEvent>(HistorySql, new { companyId, endId })];
     }
 
     /// <summary>Open quarantined events, newest first. Keyset paging by <paramref name="after"/>.</summary>

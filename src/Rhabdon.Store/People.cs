@@ -1,3 +1,5 @@
+using System.Collections.Concurrent;
+using System.Diagnostics;
 using Dapper;
 using Npgsql;
 
@@ -13,6 +15,9 @@ public sealed record Credentials(
 /// <summary>Companies, crews, people.</summary>
 public sealed class People(NpgsqlDataSource db)
 {
+    private static readonly TimeSpan Fresh = TimeSpan.FromSeconds(10);
+    private readonly ConcurrentDictionary<(Guid, Guid, Guid), (Person Person, long At)> _known = new();
+
     public async Task<bool> AnyCompany()
     {
         await using var c = await db.OpenConnectionAsync();
@@ -65,15 +70,26 @@ public sealed class People(NpgsqlDataSource db)
         await c.ExecuteAsync("update person set failed_sign_ins = 0, locked_until = null where company_id = @companyId and person_id = @personId", new { companyId, personId });
     }
 
-    /// <summary>The person as they are now, or null when the stamp is no longer theirs.</summary>
+    /// <summary>The person as they are now, or null when the stamp is no longer theirs. Remembered for seconds; a new password forgets at once.</summary>
     public async Task<Person?> Current(Guid companyId, Guid personId, Guid stamp)
     {
+        if (_known.TryGetValue((companyId, personId, stamp), out var known) && Stopwatch.GetElapsedTime(known.At) < Fresh)
+        {
+            return known.Person;
+        }
+
         await using var c = await db.OpenConnectionAsync();
-        return await c.QuerySingleOrDefaultAsync<Person>("""
+        var person = await c.QuerySingleOrDefaultAsync<Person>("""
             select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
             from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
             where p.company_id = @companyId and p.person_id = @personId and p.security_stamp = @stamp
             """, new { companyId, personId, stamp });
+        if (person is not null)
+        {
+            _known[(companyId, personId, stamp)] = (person, Stopwatch.GetTimestamp());
+        }
+
+        return person;
     }
 
     public async Task<string> CompanyName(Guid companyId)
@@ -114,10 +130,12 @@ public sealed class People(NpgsqlDataSource db)
     public async Task<bool> SetPassword(Guid companyId, Guid personId, string passwordHash)
     {
         await using var c = await db.OpenConnectionAsync();
-        return await c.ExecuteAsync("""
+        var changed = await c.ExecuteAsync("""
             update person set password_hash = @passwordHash, security_stamp = gen_random_uuid(), failed_sign_ins = 0, locked_until = null
             where company_id = @companyId and person_id = @personId
-            """, new { companyId, personId, passwordHash }) == 1;
+            """, new { companyId, personId, passwordHash });
+        _known.Clear();
+        return changed == 1;
     }
 
     private static Task AddPerson(NpgsqlConnection c, Guid companyId, Guid personId, Guid? crewId, string name, string login, Role role, string passwordHash, NpgsqlTransaction? t) =>

@@ -37,17 +37,39 @@ public sealed record EndPlan(
 /// <summary>Reads ends and what has become of them.</summary>
 public sealed class Records(NpgsqlDataSource db)
 {
+    // Public so that ./rhabdon bench runs the very same SQL.
+    public const string LoomSql = """
+        select e.end_id, e.panel_id, e.port, e.position, e.strand, e.side, e.cable_id,
+               coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, s.phase, coalesce(s.attempts, 0) as attempts, coalesce(s.loops, '') as loops
+        from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
+        where e.company_id = @companyId and e.job_id = @jobId
+        order by e.panel_id, e.port, e.position
+        """;
+
+    public const string FindSql = $"""
+        select e.end_id, e.job_id, j.customer, j.site, j.time_zone, j.limit_set_id, w.name as crew_name, sp.code as space_code, sp.name as space_name, e.panel_id, p.code as panel_code,
+               e.port, e.position, e.cable_id, k.code as cable_code, k.fiber_class, k.construction, k.strand_count, k.length_m,
+               case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
+               e.strand, e.side, e.form, e.polish, e.mode, e.method, e.stub_class, e.procedure_id, e.procedure_version,
+               f.end_id as far_end_id, fs.code || '-' || fp.code || ':' || f.port as far_address, s.state::text as state_json
+        from cable_end e
+        join job j on j.company_id = e.company_id and j.job_id = e.job_id
+        join crew w on w.company_id = j.company_id and w.crew_id = j.crew_id
+        join panel p on p.company_id = e.company_id and p.panel_id = e.panel_id
+        join space sp on sp.company_id = p.company_id and sp.space_id = p.space_id
+        join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id
+        left join cable_end f on f.company_id = e.company_id and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
+        left join panel fp on fp.company_id = f.company_id and fp.panel_id = f.panel_id
+        left join space fs on fs.company_id = fp.company_id and fs.space_id = fp.space_id
+        left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
+        where e.company_id = @CompanyId and e.end_id = @endId and {Scope.SeesJob}
+        """;
+
     /// <summary>The strands of a job, or of one panel, in panel and port order.</summary>
     public async Task<IReadOnlyList<LoomEnd>> Loom(Guid companyId, Guid jobId)
     {
         await using var c = await db.OpenConnectionAsync();
-        return [.. await c.QueryAsync<LoomEnd>("""
-            select e.end_id, e.panel_id, e.port, e.position, e.strand, e.side, e.cable_id,
-                   coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, s.phase, coalesce(s.attempts, 0) as attempts, coalesce(s.loops, '') as loops
-            from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
-            where e.company_id = @companyId and e.job_id = @jobId
-            order by e.panel_id, e.port, e.position
-            """, new { companyId, jobId })];
+        return [.. await c.QueryAsync<LoomEnd>(LoomSql, new { companyId, jobId })];
     }
 
     /// <summary>Ends that this person may see, filtered. Keyset paging: <paramref name="after"/> is the last end of the page before.</summary>
@@ -90,23 +112,6 @@ public sealed class Records(NpgsqlDataSource db)
     public async Task<EndPlan?> Find(Scope scope, Guid endId)
     {
         await using var c = await db.OpenConnectionAsync();
-        return await c.QuerySingleOrDefaultAsync<EndPlan>($"""
-            select e.end_id, e.job_id, j.customer, j.site, j.time_zone, j.limit_set_id, w.name as crew_name, sp.code as space_code, sp.name as space_name, e.panel_id, p.code as panel_code,
-                   e.port, e.position, e.cable_id, k.code as cable_code, k.fiber_class, k.construction, k.strand_count, k.length_m,
-                   case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
-                   e.strand, e.side, e.form, e.polish, e.mode, e.method, e.stub_class, e.procedure_id, e.procedure_version,
-                   f.end_id as far_end_id, fs.code || '-' || fp.code || ':' || f.port as far_address, s.state::text as state_json
-            from cable_end e
-            join job j on j.company_id = e.company_id and j.job_id = e.job_id
-            join crew w on w.company_id = j.company_id and w.crew_id = j.crew_id
-            join panel p on p.company_id = e.company_id and p.panel_id = e.panel_id
-            join space sp on sp.company_id = p.company_id and sp.space_id = p.space_id
-            join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id
-            left join cable_end f on f.company_id = e.company_id and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
-            left join panel fp on fp.company_id = f.company_id and fp.panel_id = f.panel_id
-            left join space fs on fs.company_id = fp.company_id and fs.space_id = fp.space_id
-            left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
-            where e.company_id = @CompanyId and e.end_id = @endId and {Scope.SeesJob}
-            """, Jobs.Params(scope, new { endId }));
+        return await c.QuerySingleOrDefaultAsync<EndPlan>(FindSql, Jobs.Params(scope, new { endId }));
     }
 }

@@ -142,6 +142,7 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   await expect(lead.getByText("Not seated, gap").first()).toBeVisible();
   await expect(lead.getByText("191 mm, enough for 2 more cut-offs")).toBeVisible(); // 250 − 2 × 29.5
   await expect(lead.getByText("ANSI/TIA-568.3-D (quoted from memory)").first()).toBeVisible();
+  await lead.getByText(/^Time line/).first().click();
   await expect(lead.getByText(/Tamsin Vey/).first()).toBeVisible();
   const record = await api(lead, `/api/ends/${endId}/record`);
   expect(record.end.state.status).toBe("accepted");

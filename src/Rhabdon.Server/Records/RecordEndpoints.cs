@@ -65,15 +65,16 @@ public static class RecordEndpoints
 
     private static async Task<EndRecord> Record(Guid endId, ClaimsPrincipal user, Store.Records records, LedgerStore ledger, Rules rules)
     {
+        // Asked side by side; who may not see the end gets nothing of either.
+        var asked = ledger.History(user.Scope().CompanyId, endId);
         var plan = await Seen(endId, user, records);
-        var events = await ledger.History(user.Scope().CompanyId, endId);
-        var struck = events.Where(e => e.Kind == EventKind.Corrected).Select(e => EventBodies.Read<Corrected>(e.ToEvent()).EventId).ToHashSet();
-        return new(View(plan, rules), [.. events.Select(e => Entry(e, struck.Contains(e.EventId), plan, rules))]);
+        var events = (await asked).Select(s => (Stored: s, Event: s.ToEvent())).ToList();
+        var struck = events.Where(e => e.Event.Kind == EventKind.Corrected).Select(e => EventBodies.Read<Corrected>(e.Event).EventId).ToHashSet();
+        return new(View(plan, rules), [.. events.Select(e => Entry(e.Stored, e.Event, struck.Contains(e.Event.Id), plan, rules))]);
     }
 
-    private static RecordEntry Entry(StoredEvent stored, bool struck, EndPlan plan, Rules rules)
+    private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, EndPlan plan, Rules rules)
     {
-        var e = stored.ToEvent();
         LossJudgement? loss = null;
         EndFaceVerdict? endFace = null;
         if (e.Kind == EventKind.Measured)
