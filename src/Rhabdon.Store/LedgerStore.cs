@@ -139,15 +139,20 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
         }
     }
 
-    private static async Task<Dictionary<Guid, Touched>> LockEnds(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, List<LedgerEvent> events) =>
-        (await c.QueryAsync<EndRow>("""
+    private static async Task<Dictionary<Guid, Touched>> LockEnds(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, List<LedgerEvent> events)
+    {
+        // The lock is one statement and the reading another: a statement that has waited for a lock still sees the states of before.
+        await using var q = await c.QueryMultipleAsync("""
+            select e.end_id from cable_end e where e.company_id = @companyId and e.end_id = any(@ids) order by e.end_id for update;
             select e.end_id, e.job_id, j.crew_id, s.state::text as state_json
             from cable_end e
             join job j on j.company_id = e.company_id and j.job_id = e.job_id
             left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
-            where e.company_id = @companyId and e.end_id = any(@ids)
-            order by e.end_id for update of e
-            """, new { companyId, ids = events.Select(e => e.EndId).Distinct().ToArray() }, t)).ToDictionary(r => r.EndId, r => new Touched(r));
+            where e.company_id = @companyId and e.end_id = any(@ids);
+            """, new { companyId, ids = events.Select(e => e.EndId).Distinct().ToArray() }, t);
+        await q.ReadAsync<Guid>();
+        return (await q.ReadAsync<EndRow>()).ToDictionary(r => r.EndId, r => new Touched(r));
+    }
 
     private static async Task<Dictionary<Guid, LedgerEvent>> Known(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, List<LedgerEvent> events) =>
         (await c.QueryAsync<StoredEvent>($"select {EventColumns} from ledger l where l.company_id = @companyId and l.event_id = any(@ids)",

@@ -1,0 +1,80 @@
+import { expect, test } from "@playwright/test";
+import { api, signIn } from "./crew";
+
+const random = () => crypto.randomUUID().replace(/^(.{14})./, "$17");
+
+test("an entry that the rules refused waits for the lead, with its reason", async ({ page }) => {
+  await signIn(page, "joss");
+  const end = (await api(page, "/api/ends?status=accepted&limit=1"))[0];
+  const token = (await api(page, "/api/session")).token;
+  const me = (await api(page, "/api/session")).person.personId;
+  const event = {
+    id: random(),
+    endId: end.endId,
+    attempt: 9,
+    kind: "attempt-started",
+    at: new Date().toISOString(),
+    deviceId: random(),
+    deviceSeq: 1,
+    actorId: me,
+    body: { procedureId: "cold-cure-3mm", procedureVersion: 1 },
+  };
+  await page.request.post("/api/ledger", { data: [event], headers: { "X-Rhabdon-Token": token } });
+  await page.goto("/rework");
+  const entry = page.getByRole("listitem").filter({ hasText: "The next attempt on this end is number" });
+  await entry.getByRole("button", { name: "Take in again" }).click();
+  await expect(page.getByText("Still refused").first()).toBeVisible();
+  await entry.getByRole("button", { name: "Set aside" }).click();
+  await expect(entry).toHaveCount(0);
+});
+
+test("the lead sees tonight which end will not make it", async ({ page }) => {
+  await signIn(page, "joss");
+  await page.goto("/rework");
+  const short = page.locator("section.card", { has: page.getByRole("heading", { name: "Nearly out of slack" }) });
+  await expect(short.getByText("100 mm left")).toBeVisible(); // 300 planned, four cut-offs of 50
+  await short.getByRole("link", { name: "BH-P1:7" }).click();
+  await expect(page.getByRole("heading", { name: "Attempt 5" })).toBeVisible();
+  await page.getByRole("link", { name: "Bench" }).last().click();
+  await expect(page.getByText(/Nearly out of slack: 100 mm/)).toBeVisible();
+});
+
+test("filters stand in the address and find what they say", async ({ page }) => {
+  await signIn(page, "mira");
+  for (const [filter, value] of [
+    ["form", "LC"],
+    ["mode", "single-mode"],
+    ["method", "cold-cure"],
+    ["verdict", "marginal"],
+    ["status", "to-remake"],
+  ] as const) {
+    const expected = await api(page, `/api/ends?limit=500&${filter}=${value}`);
+    expect(expected.length).toBeGreaterThan(0);
+    for (const e of expected) expect(e[filter]).toBe(value);
+    await page.goto(`/handover?${filter}=${value}`);
+    await expect(page.locator("table.grid tbody tr")).toHaveCount(Math.min(100, expected.length));
+  }
+});
+
+test("the keys of the bench move along the strands and show themselves", async ({ page }) => {
+  await signIn(page, "tamsin");
+  const [job] = await api(page, "/api/jobs");
+  await page.goto(`/bench/${job.jobId}`);
+  await page.getByRole("option", { name: /Strand 1,/ }).click();
+  const card = page.getByRole("complementary", { name: "Bench" });
+  await expect(card.getByText(/Strand 1 ·/)).toBeVisible();
+  await page.keyboard.press("ArrowRight");
+  await expect(card.getByText(/Strand 2 ·/)).toBeVisible();
+  await page.keyboard.press("ArrowLeft");
+  await expect(card.getByText(/Strand 1 ·/)).toBeVisible();
+  await page.keyboard.press("?");
+  await expect(card.getByText("previous, next strand")).toBeVisible();
+});
+
+test("a wrong password and a wrong field are told where they are", async ({ page }) => {
+  await page.goto("/");
+  await page.getByLabel("Sign-in name").fill("mira");
+  await page.getByLabel("Password", { exact: true }).fill("not this one");
+  await page.getByRole("button", { name: "Sign in" }).click();
+  await expect(page.locator(".ant-form-item-explain-error")).toHaveText("Name and password do not match.");
+});
