@@ -32,11 +32,11 @@ test("the lead sees tonight which end will not make it", async ({ page }) => {
   await signIn(page, "joss");
   await page.goto("/rework");
   const short = page.locator("section.card", { has: page.getByRole("heading", { name: "Nearly out of slack" }) });
-  await expect(short.getByText("100 mm left")).toBeVisible(); // 300 planned, four cut-offs of 50
+  await expect(short.getByText("80 mm left")).toBeVisible(); // 280 planned, four cut-offs of 50
   await short.getByRole("link", { name: "BH-P1:7" }).click();
   await expect(page.getByRole("heading", { name: "Attempt 5" })).toBeVisible();
   await page.getByRole("link", { name: "Bench" }).last().click();
-  await expect(page.getByText(/Nearly out of slack: 100 mm/)).toBeVisible();
+  await expect(page.getByText(/Nearly out of slack: 80 mm/)).toBeVisible();
 });
 
 test("filters stand in the address and find what they say", async ({ page }) => {
