@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Dapper;
 using Npgsql;
 using Rhabdon.Core.Connectors;
@@ -21,7 +22,8 @@ public sealed record Cable(
 /// <summary>Side A or B of a cable.</summary>
 public enum CableSide
 {
-    A, B,
+    [JsonStringEnumMemberName("A")] A,
+    [JsonStringEnumMemberName("B")] B,
 }
 
 public sealed record PlannedEnd(

@@ -1383,7 +1383,7 @@ export interface components {
             dbPerKm: number;
         };
         /** @enum {unknown} */
-        CableSide: "a" | "b";
+        CableSide: "A" | "B";
         CableSpec: {
             fiberClass: components["schemas"]["FiberClass"];
             construction: components["schemas"]["CableConstruction"];
