@@ -4,7 +4,8 @@ const port = process.env.PORT ?? "5099";
 
 export default defineConfig({
   testDir: ".",
-  timeout: 120_000,
+  timeout: 300_000,
+  expect: { timeout: 10_000 },
   workers: 1,
   outputDir: "../../.rhabdon/test-results",
   reporter: [["list"], ["json", { outputFile: process.env.REPORT ?? "../../.rhabdon/playwright.json" }]],
