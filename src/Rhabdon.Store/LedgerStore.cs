@@ -1,7 +1,6 @@
 using System.Text.Json;
 using Dapper;
 using Npgsql;
-using NpgsqlTypes;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 
@@ -94,7 +93,7 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
             outcomes[i] = new(item.Event?.Id, IntakeOutcome.Quarantined, why);
         }
 
-        await WriteEvents(c, sender, stored, now);
+        await WriteEvents(c, t, sender, stored, now);
         await WriteStates(c, t, sender.CompanyId, [.. ends.Values.Where(x => x.New.Count > 0).Select(x => (x.Row.JobId, x.State))]);
         await WriteRefused(c, t, sender, refused, now);
         await t.CommitAsync();
@@ -166,33 +165,33 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
         a.EndId == b.EndId && a.Attempt == b.Attempt && a.Kind == b.Kind && a.DeviceId == b.DeviceId && a.DeviceSeq == b.DeviceSeq && a.ActorId == b.ActorId
         && Math.Abs((a.At - b.At).TotalMicroseconds) < 2 && JsonElement.DeepEquals(a.Body, b.Body);
 
-    private static async Task WriteEvents(NpgsqlConnection c, Scope sender, List<LedgerEvent> events, DateTime now)
+    private static async Task WriteEvents(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, List<LedgerEvent> events, DateTime now)
     {
         if (events.Count == 0)
         {
             return;
         }
 
-        await using var w = await c.BeginBinaryImportAsync(
-            "copy ledger (company_id, event_id, end_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at) from stdin (format binary)");
-        foreach (var e in events)
+        await c.ExecuteAsync("""
+            insert into ledger (company_id, event_id, end_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at)
+            select @CompanyId, event_id, end_id, attempt, kind, at, device_id, device_seq, actor_id, @PersonId, body::jsonb, @now
+            from unnest(@ids, @ends, @attempts, @kinds, @ats, @devices, @seqs, @actors, @bodies)
+              as n (event_id, end_id, attempt, kind, at, device_id, device_seq, actor_id, body)
+            """, new
         {
-            await w.StartRowAsync();
-            await w.WriteAsync(sender.CompanyId, NpgsqlDbType.Uuid);
-            await w.WriteAsync(e.Id, NpgsqlDbType.Uuid);
-            await w.WriteAsync(e.EndId, NpgsqlDbType.Uuid);
-            await w.WriteAsync(e.Attempt, NpgsqlDbType.Integer);
-            await w.WriteAsync(e.Kind.ToString(), NpgsqlDbType.Text);
-            await w.WriteAsync(e.At.UtcDateTime, NpgsqlDbType.TimestampTz);
-            await w.WriteAsync(e.DeviceId, NpgsqlDbType.Uuid);
-            await w.WriteAsync(e.DeviceSeq, NpgsqlDbType.Bigint);
-            await w.WriteAsync(e.ActorId, NpgsqlDbType.Uuid);
-            await w.WriteAsync(sender.PersonId, NpgsqlDbType.Uuid);
-            await w.WriteAsync(e.Body.GetRawText(), NpgsqlDbType.Jsonb);
-            await w.WriteAsync(now, NpgsqlDbType.TimestampTz);
-        }
-
-        await w.CompleteAsync();
+            sender.CompanyId,
+            sender.PersonId,
+            now,
+            ids = events.Select(e => e.Id).ToArray(),
+            ends = events.Select(e => e.EndId).ToArray(),
+            attempts = events.Select(e => e.Attempt).ToArray(),
+            kinds = events.Select(e => e.Kind.ToString()).ToArray(),
+            ats = events.Select(e => e.At.UtcDateTime).ToArray(),
+            devices = events.Select(e => e.DeviceId).ToArray(),
+            seqs = events.Select(e => e.DeviceSeq).ToArray(),
+            actors = events.Select(e => e.ActorId).ToArray(),
+            bodies = events.Select(e => e.Body.GetRawText()).ToArray(),
+        }, t);
     }
 
     private static async Task WriteStates(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, IReadOnlyList<(Guid JobId, EndState State)> ends)

@@ -32,6 +32,8 @@ public class ProcedureTests
         { "rung-forward ladders[glow].rungs[x].goto", WithGlowLadder(new Rung("x", "X", 1, Goto: "housing"), new Rung("y", "End", 1, NewAttempt: true)) },
         { "part-unknown ladders[glow].rungs[y].parts", WithGlowLadder(new Rung("y", "End", 1, NewAttempt: true, Parts: ["moon"])) },
         { "mark-unknown steps[glow].marks", WithStep("glow", s => s with { Marks = ["moon"] }) },
+        { "text-length steps[glow].detail", WithStep("glow", s => s with { Detail = "Leave {5 km} of it" }) },
+        { "text-length steps[glow].act", WithStep("glow", s => s with { Act = "Leave {ten in}" }) },
         { "timer-range steps[glow].timer.durationS", WithStep("glow", s => s with { Timer = new("x", 0) }) },
         { "prep-contradiction prep.spans.again.lengthMm", Doc with { Prep = Doc.Prep with { Spans = [.. Doc.Prep.Spans, new("again", "buffer-edge", "jacket-edge", 31)] } } },
     };

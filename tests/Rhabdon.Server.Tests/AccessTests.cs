@@ -34,6 +34,7 @@ public class AccessTests(TestHost host)
         ["DELETE /api/jobs/{jobId}/plan/{what}/{id}"] = [401, 403, 403, 403, 409, 409, 404],
         ["GET /api/procedures"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/procedures/{procedureId}/{version}"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/choices"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/limits"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/compatibility"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/prep"] = [401, 200, 200, 200, 200, 200, 200],
@@ -143,6 +144,20 @@ public class AccessTests(TestHost host)
         }
 
         Assert.Equal((HttpStatusCode.Locked, "locked", "login"), await visitor.Refused("POST", "/api/session", new { login, password = TestHost.Password }));
+    }
+
+    [Fact]
+    public async Task Sign_ins_from_one_place_are_limited_and_told_so()
+    {
+        var visitor = await host.VisitLimited();
+        var answers = new List<HttpStatusCode>();
+        for (var i = 0; i < 31; i++)
+        {
+            answers.Add((await visitor.Post("/api/session", new { login = $"nobody{i}", password = "x" })).StatusCode);
+        }
+
+        Assert.All(answers.Take(30), a => Assert.Equal(HttpStatusCode.Unauthorized, a));
+        Assert.Equal((HttpStatusCode.TooManyRequests, "too-many-sign-ins", "login"), await visitor.Refused("POST", "/api/session", new { login = "nobody", password = "x" }));
     }
 
     [Fact]

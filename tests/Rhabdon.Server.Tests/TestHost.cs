@@ -99,12 +99,23 @@ public sealed class TestHost : IAsyncLifetime
         return (T)(await command.ExecuteScalarAsync())!;
     }
 
-    private sealed class Factory(string connectionString) : WebApplicationFactory<Program>
+    /// <summary>A visitor of a second server on the same database, with the limit on sign-ins that the product has.</summary>
+    public async Task<Caller> VisitLimited()
+    {
+        var caller = new Caller(new Factory(ConnectionString, signInsPerMinute: null).CreateClient(new() { HandleCookies = true, AllowAutoRedirect = false }));
+        await caller.TakeToken();
+        return caller;
+    }
+
+    private sealed class Factory(string connectionString, int? signInsPerMinute = 100_000) : WebApplicationFactory<Program>
     {
         protected override void ConfigureWebHost(IWebHostBuilder builder)
         {
             builder.UseSetting("db", connectionString);
-            builder.UseSetting("SignInsPerMinute", "100000");
+            if (signInsPerMinute is not null)
+            {
+                builder.UseSetting("SignInsPerMinute", signInsPerMinute.Value.ToString(System.Globalization.CultureInfo.InvariantCulture));
+            }
         }
     }
 }

@@ -21,6 +21,9 @@ public static class Compatibility
         [PigtailSplice] = [Coated250, TightBuffer900, Ribbon12],
     };
 
+    /// <summary>The cable constructions that a method goes on.</summary>
+    public static IReadOnlyList<CableConstruction> Constructions(TerminationMethod method) => Takes[method];
+
     /// <summary>True for methods whose connector brings its own piece of glass.</summary>
     public static bool HasStub(TerminationMethod method) =>
         method is CamLocked or WedgeLocked or PlungerLocked or TerminationMethod.HardenedDrop or SpliceOn or PigtailSplice;

@@ -21,6 +21,7 @@ public static class ProcedureValidator
         faults.AddRange(Twice("parts", d.Parts.Select(p => p.Id)));
         faults.AddRange(Fits(d.Fits));
         faults.AddRange(d.Steps.SelectMany((s, i) => OfStep(d, s, i)));
+        faults.AddRange(Texts(d).SelectMany(t => Words.Faults(t.Text, t.Field)));
         faults.AddRange(d.Ladders.SelectMany(l => OfLadder(d, l)));
         try
         {
@@ -33,6 +34,14 @@ public static class ProcedureValidator
 
         return faults.Count > 0 ? faults : [.. Unreached(d)];
     }
+
+    private static IEnumerable<(string? Text, string Field)> Texts(ProcedureDocument d) =>
+    [
+        .. d.Parts.Select(p => (p.Note, $"parts[{p.Id}].note")),
+        .. d.Tools.Select(t => (t.Setting, $"tools[{t.Id}].setting")),
+        .. d.Steps.SelectMany(s => new[] { (s.Act, $"steps[{s.Id}].act"), (s.Detail, $"steps[{s.Id}].detail") }),
+        .. d.Ladders.SelectMany(l => l.Rungs.Select(r => ((string?)r.Act, $"ladders[{l.Id}].rungs[{r.Id}].act"))),
+    ];
 
     private static IEnumerable<Refusal> Twice(string list, IEnumerable<string> ids) =>
         ids.GroupBy(i => i).Where(g => g.Count() > 1).Select(g => new Refusal("id-twice", $"{list}[{g.Key}]", $"'{g.Key}' stands twice in {list}."));

@@ -53,6 +53,14 @@ export const useLimits = () =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
+/** What Core knows of methods and fiber classes. */
+export const useKnown = () =>
+  useQuery({
+    queryKey: ["choices"],
+    queryFn: () => get<S["Choices"]>("/api/choices"),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export const useEnds = (filter: Record<string, string | number | undefined>, enabled = true) =>
   useQuery({
     queryKey: ["ends", filter],

@@ -784,6 +784,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Methods with what they take, and fiber classes with their mode, core and test wavelengths. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Choices"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/limits": {
         parameters: {
             query?: never;
@@ -1390,6 +1426,10 @@ export interface components {
         };
         /** @enum {unknown} */
         Caution: "glass" | "light" | "heat" | "chemicals" | "alcohol" | "arc" | "blades" | "place" | null;
+        Choices: {
+            methods: components["schemas"]["MethodChoice"][];
+            fiberClasses: components["schemas"]["FiberClassChoice"][];
+        };
         Cleave: {
             from: string;
             /** Format: double */
@@ -1576,6 +1616,7 @@ export interface components {
             method: components["schemas"]["TerminationMethod"];
             stubClass: null | components["schemas"]["FiberClass"];
             endFaceClass: components["schemas"]["EndFaceClass"];
+            testWavelengthsNm: number[];
             procedureId: null | string;
             /** Format: int32 */
             procedureVersion: null | number;
@@ -1596,6 +1637,13 @@ export interface components {
         EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted";
         /** @enum {unknown} */
         FiberClass: "OM1" | "OM2" | "OM3" | "OM4" | "OM5" | "OS1a" | "OS2";
+        FiberClassChoice: {
+            fiberClass: components["schemas"]["FiberClass"];
+            mode: components["schemas"]["FiberMode"];
+            /** Format: double */
+            coreUm: null | number;
+            testWavelengthsNm: number[];
+        };
         /** @enum {unknown} */
         FiberMode: "multimode" | "single-mode";
         Finding: {
@@ -1814,6 +1862,11 @@ export interface components {
             /** Format: double */
             repeatabilityDb: number;
             note?: null | string;
+        };
+        MethodChoice: {
+            method: components["schemas"]["TerminationMethod"];
+            hasStub: boolean;
+            constructions: components["schemas"]["CableConstruction"][];
         };
         NewCable: {
             code: string;

@@ -30,6 +30,7 @@ function write(events: LedgerEvent[]) {
 
 export const outbox = {
   count: () => read().length,
+  holds: (endId: string) => read().some((e) => e.endId === endId),
   subscribe: (tell: () => void) => {
     listeners.add(tell);
     return () => void listeners.delete(tell);

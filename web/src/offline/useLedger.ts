@@ -45,7 +45,8 @@ export function useLedger() {
       const events = told.map((x) => makeEvent(actor, x.endId, x.attempt, x.kind, x.body));
       const results = await keepAndSend(events);
       let ok = true;
-      for (const state of results.flatMap((r) => r.ends)) {
+      // While this end has more waiting, the screen is ahead of the ledger: the answer to the last one counts.
+      for (const state of results.flatMap((r) => r.ends).filter((e) => !outbox.holds(e.endId))) {
         client.setQueryData<S["EndView"]>(["end", state.endId], (old) => old && { ...old, state });
       }
       const mine = new Set(events.map((e) => e.id));
@@ -55,7 +56,7 @@ export function useLedger() {
           message.error(t("bench.refused", { reason: r.refusal?.message }));
         }
       }
-      if (results.length > 0) {
+      if (results.length > 0 && outbox.count() === 0) {
         for (const key of ["loom", "ends", "record", "jobs", "quarantine", "end"])
           client.invalidateQueries({ queryKey: [key] });
       }

@@ -1,11 +1,16 @@
 import { expect, test } from "vitest";
 import { uuid7 } from "../offline/outbox";
-import { formatLength, siteTime } from "./settings";
+import { formatLength, formatWords, siteTime } from "./settings";
 
 test("lengths in millimetres and inches; one inch is 25.4 mm exactly", () => {
   expect(formatLength(25.4, "in")).toBe("1.00 in");
   expect(formatLength(19.05, "in")).toBe("0.75 in");
   expect(formatLength(29.5, "mm")).toBe("29.5 mm");
+});
+
+test("lengths inside a procedure's words follow the unit", () => {
+  expect(formatWords("Clamp {10 in} from its end, leave {5 mm}", "mm")).toBe("Clamp 254 mm from its end, leave 5 mm");
+  expect(formatWords("Clamp {10 in} from its end", "in")).toBe("Clamp 10.00 in from its end");
 });
 
 test("times are told by the site's clock", () => {

@@ -33,6 +33,15 @@ export function useLength() {
   return (mm: number, withUnit = true) => formatLength(mm, unit, withUnit);
 }
 
+/** A procedure's words, with lengths such as `{10 in}` or `{254 mm}` in the chosen unit. */
+export const formatWords = (text: string, unit: Unit) =>
+  text.replace(/\{([\d.]+) (mm|in)\}/g, (_, n, u) => formatLength(u === "in" ? Number(n) * 25.4 : Number(n), unit));
+
+export function useWords() {
+  const { unit } = useSettings();
+  return (text: string | null | undefined) => formatWords(text ?? "", unit);
+}
+
 /** A time as the site's clock shows it. */
 export function siteTime(iso: string, timeZone: string) {
   return new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short", timeZone }).format(new Date(iso));

@@ -7,7 +7,7 @@ import { get, type S } from "../../api/client";
 import { useEnd, useSession, useTable } from "../../api/hooks";
 import { type Told, useLedger } from "../../offline/useLedger";
 import { Await, StrandName } from "../../ui/Parts";
-import { useLength } from "../../ui/settings";
+import { useLength, useWords } from "../../ui/settings";
 import { Clock, Strokes, useCount, useTimer } from "./Counters";
 import { advance, DONE, start } from "./walk";
 
@@ -45,6 +45,7 @@ export function HandCard({ endId, onStep }: Props) {
 function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; onStep: (by: number) => void }) {
   const { t } = useTranslation();
   const length = useLength();
+  const words = useWords();
   const tell = useLedger();
   const client = useQueryClient();
   const { message } = App.useApp();
@@ -62,11 +63,14 @@ function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; 
   const viewer = role === "viewer";
 
   // The next step shows at once; the ledger's own answer replaces it when it comes.
+  // It does not wait for that answer: a quick hand is never ignored, and never counted twice for one step.
   const act = async (input: string) => {
-    if (!running || !state || busy || viewer) return;
-    const move = advance(table, running.position, state.id, input);
+    if (!running || !state || viewer) return;
+    const now = client
+      .getQueryData<S["EndView"]>(["end", end.endId])
+      ?.state.attempts.find((a) => a.runId === running.runId);
+    const move = now && advance(table, now.position, state.id, input);
     if (!move) return;
-    setBusy(true);
     const elapsedS = timer.elapsedS();
     const told: Told =
       input === DONE
@@ -83,6 +87,8 @@ function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; 
             body: { runId: running.runId, stepId: state.id, answerId: input, elapsedS, note: null },
           };
     const next = table.states.find((s) => s.id === move.position.stateId);
+    // An answer of before that is still on its way must not put the screen back.
+    client.cancelQueries({ queryKey: ["end", end.endId] });
     client.setQueryData<S["EndView"]>(
       ["end", end.endId],
       (old) =>
@@ -98,7 +104,7 @@ function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; 
     );
     timer.clear();
     count.clear();
-    await tell(told).finally(() => setBusy(false));
+    await tell(told);
   };
 
   const begin = async () => {
@@ -188,12 +194,12 @@ function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; 
               type="warning"
               showIcon
               style={{ margin: "6px 0" }}
-              title={t("bench.climbed", { act: lastRung.act })}
+              title={t("bench.climbed", { act: words(lastRung.act) })}
               description={t("bench.cost", { minutes: lastRung.minutes, slack: length(lastRung.slackMm) })}
             />
           )}
-          <p className="act">{state.act}</p>
-          {state.detail && <p>{state.detail}</p>}
+          <p className="act">{words(state.act)}</p>
+          {state.detail && <p>{words(state.detail)}</p>}
           {state.dimensions.length > 0 && (
             <div className="numbers">
               {state.dimensions.map((d) => (
@@ -225,7 +231,7 @@ function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; 
                     type="button"
                     key={a.id}
                     className={`tone-${a.tone}`}
-                    disabled={busy || viewer}
+                    disabled={viewer}
                     onClick={() => act(a.id)}
                   >
                     <kbd>{i + 1}</kbd>
@@ -237,7 +243,7 @@ function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; 
               <button
                 type="button"
                 className="main"
-                disabled={busy || viewer || (state.timer !== null && timer.runs)}
+                disabled={viewer || (state.timer !== null && timer.runs)}
                 onClick={() => act(DONE)}
               >
                 <kbd>Enter</kbd>
@@ -262,7 +268,7 @@ function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; 
                     ? t("bench.decide")
                     : t("bench.finished")}
           </p>
-          {end.state.status === "to-remake" && lastRung && <p>{lastRung.act}</p>}
+          {end.state.status === "to-remake" && lastRung && <p>{words(lastRung.act)}</p>}
           <div className="answers">
             {canBegin && (
               <button type="button" className="main" disabled={busy} onClick={begin}>

@@ -6,7 +6,7 @@ import type { S } from "../../api/client";
 import { useRecord, useSession, useTable } from "../../api/hooks";
 import { useLedger } from "../../offline/useLedger";
 import { Await, choices, StrandName, useChoices } from "../../ui/Parts";
-import { dB, siteTime, useLength } from "../../ui/settings";
+import { dB, siteTime, useLength, useWords } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
 import { isOpen } from "../bench/HandCard";
 import { VerdictText } from "../look/VerdictText";
@@ -127,6 +127,7 @@ function Stands({ end }: { end: S["EndView"] }) {
 
 function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries: S["RecordEntry"][] }) {
   const { t } = useTranslation();
+  const words = useWords();
   const { end, attempt } = props;
   const table = useTable(attempt.procedureId, attempt.procedureVersion);
   const length = useLength();
@@ -149,7 +150,7 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
         <ul>
           {attempt.loops.map((l) => (
             <li key={l.eventId}>
-              <b>{l.reason ? t(`reason.${l.reason}`) : ""}</b>: {l.act}{" "}
+              <b>{l.reason ? t(`reason.${l.reason}`) : ""}</b>: {words(l.act)}{" "}
               <span className="faint">
                 {t("bench.cost", { minutes: l.minutes, slack: length(l.slackMm) })}
                 {l.parts.length > 0 && ` · ${l.parts.join(", ")}`}
@@ -226,6 +227,7 @@ const stepName = (table: S["RunTable"] | undefined, id: string) => table?.states
 
 function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"] }) {
   const { t } = useTranslation();
+  const words = useWords();
   const b = entry.body as Record<string, string & number>;
   switch (entry.kind) {
     case "attempt-started":
@@ -238,7 +240,7 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
       ].filter(Boolean);
       return (
         <>
-          {step?.act ?? b.stepId}
+          {words(step?.act ?? b.stepId)}
           {more.length > 0 && ` · ${more.join(" · ")}`}
         </>
       );

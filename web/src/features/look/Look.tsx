@@ -8,6 +8,7 @@ import { useEnd, useLimits, useTable } from "../../api/hooks";
 import { useLedger } from "../../offline/useLedger";
 import { EndPick } from "../../ui/EndPick";
 import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
+import { useWords } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
 import { isOpen } from "../bench/HandCard";
 import { VerdictText } from "./VerdictText";
@@ -170,6 +171,7 @@ export function NextForFailed(props: {
   reasons: { value: string; label: string }[];
 }) {
   const { t } = useTranslation();
+  const words = useWords();
   const tell = useLedger();
   const { message } = App.useApp();
   const table = useTable(props.end.procedureId, props.end.procedureVersion);
@@ -209,7 +211,7 @@ export function NextForFailed(props: {
           value={stepId}
           options={(table.data?.states ?? [])
             .filter((s) => s.phase === "finish")
-            .map((s) => ({ value: s.id, label: s.act }))}
+            .map((s) => ({ value: s.id, label: words(s.act) }))}
           onChange={setStep}
         />
         <Button

@@ -57,7 +57,7 @@ function Meter({ end }: { end: S["EndView"] }) {
   const [reading, setReading] = useState<Record<number, number | null>>({});
   const [connections, setConnections] = useState<number | null>(2);
   const [splices, setSplices] = useState<number | null>(0);
-  const wavelengths = end.fiberClass.startsWith("OS") ? [1310, 1550] : [850, 1300];
+  const wavelengths = end.testWavelengthsNm;
   const refOf = (nm: number) => reference.dbm[nm] ?? null;
   const keep = (change: Partial<Reference>) => {
     const next = { ...reference, ...change };

@@ -2,13 +2,14 @@ import { useTranslation } from "react-i18next";
 import { useParams } from "react-router";
 import { useTable } from "../../api/hooks";
 import { Await } from "../../ui/Parts";
-import { useLength } from "../../ui/settings";
+import { useLength, useWords } from "../../ui/settings";
 import { Numbers } from "../prep/Prep";
 import { PrepDrawing } from "../prep/PrepDrawing";
 
 /** A procedure to read: dimensions, steps in order, and what happens when a check goes wrong. */
 export default function Method() {
   const { t } = useTranslation();
+  const words = useWords();
   const { procedureId, version } = useParams();
   const table = useTable(procedureId, Number(version));
   const length = useLength();
@@ -46,7 +47,7 @@ export default function Method() {
               {p.states.map((s) => (
                 <li key={s.id} style={{ marginBottom: 8 }}>
                   <span className="faint">{t(`phase.${s.phase}`)} · </span>
-                  <b>{s.act}</b>
+                  <b>{words(s.act)}</b>
                   {s.dimensions.map(
                     (d) => ` · ${length(d.lengthMm)}${d.toleranceMm ? ` ± ${length(d.toleranceMm)}` : ""}`,
                   )}
@@ -78,11 +79,11 @@ export default function Method() {
                   {l.uses.map((u, i) => (
                     // biome-ignore lint/suspicious/noArrayIndexKey: the same rung may stand twice
                     <li key={i}>
-                      {u.act}
+                      {words(u.act)}
                       <br />
                       <span className="faint">
                         {u.to
-                          ? t("methods.backTo", { step: p.states.find((s) => s.id === u.to)?.act })
+                          ? t("methods.backTo", { step: words(p.states.find((s) => s.id === u.to)?.act) })
                           : t("methods.newAttempt")}{" "}
                         ·{" "}
                         {t("methods.ladderCost", {

@@ -4,11 +4,9 @@ import { type ReactNode, useId, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { ApiError, del, post, type S } from "../../api/client";
-import { useLoom } from "../../api/hooks";
+import { useKnown, useLoom } from "../../api/hooks";
 import { choices, StrandName, useChoices, useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
-
-const noStub = ["heat-cured-epoxy", "cold-cure", "hot-melt"];
 
 /** Spaces, panels, cables, and the connectors that go on them. */
 export function Layout({ detail }: { detail: S["JobDetail"] }) {
@@ -200,12 +198,14 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
       fault(e, form);
     }
   };
+  const known = useKnown();
+  const hasStub = (m?: string) => known.data?.methods.find((x) => x.method === m)?.hasStub ?? false;
   const cableChosen = (id: string) => {
     const c = detail.cables.find((x) => x.cableId === id);
     if (!c) return;
     form.setFieldsValue({
-      mode: c.fiberClass.startsWith("OS") ? "single-mode" : "multimode",
-      stubClass: noStub.includes(form.getFieldValue("method")) ? undefined : c.fiberClass,
+      mode: known.data?.fiberClasses.find((x) => x.fiberClass === c.fiberClass)?.mode,
+      stubClass: hasStub(form.getFieldValue("method")) ? c.fiberClass : undefined,
       fromStrand: 1,
       toStrand: c.strandCount,
     });
@@ -266,11 +266,11 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
               style={{ width: 180 }}
               options={options("method", choices.method)}
               onChange={(m) =>
-                form.setFieldValue("stubClass", noStub.includes(m) ? undefined : (cable?.fiberClass ?? undefined))
+                form.setFieldValue("stubClass", hasStub(m) ? (cable?.fiberClass ?? undefined) : undefined)
               }
             />
           </Form.Item>
-          {!noStub.includes(method ?? "") && (
+          {hasStub(method) && (
             <Form.Item name="stubClass" label={t("plan.stubClass")} tooltip={t("plan.stubHint")}>
               <Select allowClear style={{ width: 110 }} options={options("", choices.fiberClass)} />
             </Form.Item>

@@ -4,12 +4,13 @@ import { Link, useParams } from "react-router";
 import type { S } from "../../api/client";
 import { useEnd, useTable } from "../../api/hooks";
 import { Await, Nothing, StrandName } from "../../ui/Parts";
-import { useLength } from "../../ui/settings";
+import { useLength, useWords } from "../../ui/settings";
 import { PrepDrawing } from "./PrepDrawing";
 
 /** Everything the hand must measure on one end, drawn to scale and printable. */
 export default function Prep() {
   const { t } = useTranslation();
+  const words = useWords();
   const { endId } = useParams();
   const end = useEnd(endId);
   const table = useTable(end.data?.procedureId, end.data?.procedureVersion);
@@ -54,7 +55,7 @@ export default function Prep() {
                       <li key={p.id}>
                         {p.name}
                         {p.threaded && <b> · {t("prep.threaded")}</b>}
-                        {p.note && <span className="faint"> · {p.note}</span>}
+                        {p.note && <span className="faint"> · {words(p.note)}</span>}
                       </li>
                     ))}
                   </ol>
@@ -63,7 +64,7 @@ export default function Prep() {
                     {table.data.tools.map((x) => (
                       <li key={x.id}>
                         {x.name}
-                        {x.setting && <span className="faint"> · {x.setting}</span>}
+                        {x.setting && <span className="faint"> · {words(x.setting)}</span>}
                       </li>
                     ))}
                   </ul>
