@@ -12,12 +12,19 @@ public sealed record Documents(Rules Rules, IReadOnlyList<ProcedureDocument> Pro
     public static Documents Load(string folder)
     {
         var procedures = Read<ProcedureDocument>(folder, "procedures", "*.yaml").ToList();
-        return new(
+        return new Documents(
             new Rules(
-                procedures.Select(ProcedureCompiler.Compile),
+                procedures,
                 Read<EndFaceLimitSet>(folder, "limits", "end-face-*.yaml"),
                 Read<LossLimitSet>(folder, "limits", "loss-*.yaml")),
-            procedures);
+            procedures).Checked();
+    }
+
+    /// <summary>Compiles every procedure once, so that a fault stops the start and not a run.</summary>
+    private Documents Checked()
+    {
+        _ = Rules.Tables.Count();
+        return this;
     }
 
     private static IEnumerable<T> Read<T>(string folder, string kind, string pattern)

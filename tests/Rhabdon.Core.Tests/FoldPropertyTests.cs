@@ -15,12 +15,14 @@ public class FoldPropertyTests
     private static string Json(EndState s) => JsonSerializer.Serialize(s with { LastAt = null }, Wire.Json);
 
     private static void ForAnySeed(Func<int, RunTable, bool> holds) => FsCheck.Check.QuickThrowOnFailure(Prop.ForAll(
-        Gen.Choose(0, 1_000_000).ToArbitrary(), Gen.Elements(Repo.Wedge, Repo.ColdCure).ToArbitrary(), (seed, table) => holds(seed, table)));
+        Gen.Choose(0, 1_000_000).ToArbitrary(), Repo.AnyTable, (seed, table) => holds(seed, table)));
 
     /// <summary>Tells a random run; the story's state is what folding it one by one gives.</summary>
-    private static EndStory Told(int seed, RunTable table)
+    private static EndStory Told(int seed, RunTable table, Guid? device = null)
     {
-        var story = new EndStory(table).Start();
+        var story = new EndStory(table);
+        story.Device = device ?? story.Device;
+        story.Start();
         foreach (var (step, input) in ProcedureTests.RandomWalk(table, seed, out _, out _))
         {
             if (input == RunTable.Done)
@@ -102,6 +104,28 @@ public class FoldPropertyTests
         return Json(stateA) == Json(a.State) && Json(stateB) == Json(EndFold.Replay(other, b, Repo.Rules));
     });
 
+    /// <summary>Two devices with no signal each make an attempt on the same end: in whatever order the ledger hears of it, both are kept and it comes out the same.</summary>
+    [Fact]
+    public void Two_attempts_on_one_end_come_out_the_same_in_any_order_that_keeps_each_devices_own() => ForAnySeed((seed, table) =>
+    {
+        var a = Told(seed, table).Events;
+        var b = Told(seed + 1, table, Guid.Parse("00000000-0000-7000-8000-0000000000d2")).Events;
+        var random = new Random(seed);
+        EndState Mixed(Func<bool> first)
+        {
+            var (state, i, j) = (EndState.Empty(EndStory.End), 0, 0);
+            while (i < a.Count || j < b.Count)
+            {
+                state = EndFold.Fold(state, j == b.Count || (i < a.Count && first()) ? a[i++] : b[j++], Repo.Rules);
+            }
+
+            return state;
+        }
+
+        var one = Mixed(() => true);
+        return one.Attempts.Count == 2 && Json(one) == Json(Mixed(() => false)) && Json(one) == Json(Mixed(() => random.Next(2) == 0));
+    });
+
     [Fact]
     public void A_refused_event_changes_nothing()
     {
@@ -139,7 +163,7 @@ public class FoldPropertyTests
     [Fact]
     public void Every_ladder_of_the_shipped_procedures_ends_in_a_new_attempt()
     {
-        foreach (var table in Repo.Rules.Tables)
+        foreach (var table in Repo.Rules.Tables.Where(t => !t.ProcedureId.StartsWith("made-up", StringComparison.Ordinal)))
         {
             foreach (var ladder in table.Ladders)
             {

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using FsCheck.Fluent;
 using Rhabdon.Core.Bench;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
@@ -12,16 +13,23 @@ internal static class Repo
 {
     public static readonly string Root = Find(AppContext.BaseDirectory);
 
+    /// <summary>Every shipped procedure.</summary>
+    public static readonly IReadOnlyList<ProcedureDocument> Documents =
+        [.. Directory.GetFiles(Path.Combine(Root, "procedures"), "*.yaml").Order(StringComparer.Ordinal).Select(f => YamlText.Read<ProcedureDocument>(File.ReadAllText(f)))];
+
     public static readonly RunTable Wedge = Compile("wedge-locked-upc-3mm");
     public static readonly RunTable ColdCure = Compile("cold-cure-3mm");
     public static readonly EndFaceLimitSet EndFace = YamlText.Read<EndFaceLimitSet>(Text("limits/end-face-iec-61300-3-35.yaml"));
     public static readonly LossLimitSet Tia = YamlText.Read<LossLimitSet>(Text("limits/loss-tia-568.3-d.yaml"));
     public static readonly LossLimitSet IsoReference = YamlText.Read<LossLimitSet>(Text("limits/loss-iso-reference-grade.yaml"));
-    public static readonly Rules Rules = new([Wedge, ColdCure], [EndFace], [Tia, IsoReference]);
+    public static readonly Rules Rules = new Rules(Documents, [EndFace], [Tia, IsoReference]).With(RandomProcedures.Documents);
+
+    /// <summary>Any shipped procedure, or any made-up one that is valid.</summary>
+    public static FsCheck.Arbitrary<RunTable> AnyTable => Gen.OneOf(Gen.Elements(Rules.Tables.ToArray()), Gen.Elements(RandomProcedures.Tables)).ToArbitrary();
 
     public static string Text(string path) => File.ReadAllText(Path.Combine(Root, path));
 
-    public static ProcedureDocument Document(string id) => YamlText.Read<ProcedureDocument>(Text($"procedures/{id}.yaml"));
+    public static ProcedureDocument Document(string id) => Documents.First(d => d.Id == id);
 
     private static RunTable Compile(string id) => ProcedureCompiler.Compile(Document(id));
 
@@ -42,6 +50,8 @@ internal sealed class EndStory(RunTable table)
 
     public Guid RunId { get; private set; }
 
+    public Guid? BatchId { get; init; }
+
     public Guid Device { get; set; } = Guid.Parse("00000000-0000-7000-8000-0000000000d1");
 
     public LedgerEvent Make(EventKind kind, object body, int attempt)
@@ -60,7 +70,7 @@ internal sealed class EndStory(RunTable table)
 
     public EndStory Start(int attempt = 1)
     {
-        RunId = Tell(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version), attempt).Id;
+        RunId = Tell(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, BatchId, table.Schools.ToDictionary(s => s.Option, s => s.Choice)), attempt).Id;
         return this;
     }
 

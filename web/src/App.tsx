@@ -1,12 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Spin } from "antd";
 import { lazy, Suspense, useEffect } from "react";
 import { useTranslation } from "react-i18next";
 import { Route, Routes } from "react-router";
 import { whenSignedOut } from "./api/client";
 import { useSession } from "./api/hooks";
 import { Entrance } from "./features/accounts/Entrance";
-import { Await, Nothing } from "./ui/Parts";
+import { Await, Loading, Nothing } from "./ui/Parts";
 import { Shell } from "./ui/Shell";
 
 const Today = lazy(() => import("./features/today/Today"));
@@ -34,7 +33,7 @@ export function App() {
       {(s) =>
         s.signedIn && s.person ? (
           <Shell person={s.person} company={s.companyName ?? ""}>
-            <Suspense fallback={<Spin aria-label={t("app.loading")} />}>
+            <Suspense fallback={<Loading />}>
               <Routes>
                 <Route index element={<Today />} />
                 <Route path="jobs" element={<Jobs />} />

@@ -17,7 +17,7 @@ public static class EndFold
         var state = EndState.Empty(endId);
         foreach (var e in events)
         {
-            state = e.Kind == EventKind.Corrected || struck.Contains(e.Id) ? state with { LastAt = e.At } : Fold(state, e, rules);
+            state = e.Kind == EventKind.Corrected || struck.Contains(e.Id) ? state with { LastAt = Later(state.LastAt, e.At) } : Fold(state, e, rules);
         }
 
         return state;
@@ -60,51 +60,113 @@ public static class EndFold
             EventKind.Reworked => Rework(state, e, EventBodies.Read<Reworked>(e), rules),
             EventKind.AttemptClosed => Close(state, e, EventBodies.Read<AttemptClosed>(e), rules),
             EventKind.Accepted => Accept(state, e, EventBodies.Read<Accepted>(e)),
+            EventKind.TimerStarted => StartTimer(state, e, EventBodies.Read<TimerStarted>(e), rules),
+            EventKind.PreflightAnswered => Preflight(state, e, EventBodies.Read<PreflightAnswered>(e), rules),
+            EventKind.ShardsCounted => CountShards(state, e, EventBodies.Read<ShardsCounted>(e)),
             EventKind.Noted => Note(state, EventBodies.Read<Noted>(e)),
             _ => throw new RefusedException("needs-replay", "kind", "A correction is folded with the events before it."),
         };
-        return next with { LastAt = e.At };
+        return next with { LastAt = Later(state.LastAt, e.At) };
     }
+
+    private static DateTimeOffset Later(DateTimeOffset? a, DateTimeOffset b) => a > b ? a.Value : b;
 
     private static EndState Start(EndState state, LedgerEvent e, AttemptStarted body, Rules rules)
     {
-        var table = rules.Table(body.ProcedureId, body.ProcedureVersion);
+        var table = rules.Table(body.ProcedureId, body.ProcedureVersion, body.Schools);
         var last = state.Attempts.LastOrDefault();
         var due = last is null ? 1 : last.Open ? last.No : last.No + 1;
-        if (e.Attempt != due)
+        // A device with no signal numbers its attempt by what it knew; what it did is kept beside what others did meanwhile.
+        var late = e.Attempt < due && state.Attempts.All(a => a.No != e.Attempt || a.DeviceId != e.DeviceId);
+        if (e.Attempt != due && !late)
         {
             throw new RefusedException("attempt-number", "attempt", $"The next attempt on this end is number {due}, not {e.Attempt}.");
         }
 
-        if (last is { Open: true } && (last.AcceptedAt is not null || last.DeviceId == e.DeviceId))
+        if (state.Attempts.LastOrDefault(a => a.Open && a.DeviceId == e.DeviceId) is { } own)
         {
-            throw new RefusedException("attempt-open", "attempt", last.AcceptedAt is not null
+            throw new RefusedException("attempt-open", "attempt", own.AcceptedAt is not null
                 ? "This end is accepted. Close that attempt, with the reason, before making it again."
-                : $"Attempt {last.No} is still open on this device. Finish it or close it first.");
+                : $"Attempt {own.No} is still open on this device. Finish it or close it first.");
         }
 
         var position = RunPosition.At(table);
         var attempt = new AttemptState(e.Attempt, e.Id, body.ProcedureId, body.ProcedureVersion, e.ActorId, e.DeviceId, e.At, position,
-            table.State(table.Start)!.Phase, [], [], 0, 0, 0, [], null, [], [], null, null);
-        return state with { Attempts = [.. state.Attempts, attempt] };
+            table.State(table.Start)!.Phase, [], [], 0, 0, 0, [], null, [], [], null, null,
+            body.BatchId, table.Schools.ToDictionary(s => s.Option, s => s.Choice), body.Preflight ?? [], 0, 0, e.DeviceId, null, null, []);
+        return state with { Attempts = [.. state.Attempts.Append(attempt).OrderBy(a => a.No).ThenBy(a => a.StartedAt).ThenBy(a => a.RunId)] };
     }
 
     private static EndState Step(EndState state, LedgerEvent e, StepDone body, Rules rules)
     {
         var (attempt, table) = OpenRun(state, e, body.RunId, rules);
+        if (IsStray(attempt, e, body.StepId))
+        {
+            return Put(state, WithStray(attempt, e, body.StepId, RunTable.Done));
+        }
+
         var move = RunWalk.Advance(table, attempt.Position, body.StepId, RunTable.Done);
-        return Moved(state, attempt, table, move, e, body.ElapsedS, body.Count, null);
+        return Moved(state, attempt, table, move, e, body.ElapsedS, body, null);
     }
 
     private static EndState Answer(EndState state, LedgerEvent e, CheckAnswered body, Rules rules)
     {
         var (attempt, table) = OpenRun(state, e, body.RunId, rules);
+        if (IsStray(attempt, e, body.StepId))
+        {
+            return Put(state, WithStray(attempt, e, body.StepId, body.AnswerId));
+        }
+
         var move = RunWalk.Advance(table, attempt.Position, body.StepId, body.AnswerId);
         return Moved(state, attempt, table, move, e, body.ElapsedS, null, body.Note);
     }
 
-    private static EndState Moved(EndState state, AttemptState attempt, RunTable table, RunMove move, LedgerEvent e, double? elapsedS, int? count, string? note)
+    /// <summary>Another device has moved this run on meanwhile, as two do that work one end with no signal: nothing said is lost, nothing moves twice.</summary>
+    private static bool IsStray(AttemptState attempt, LedgerEvent e, string stepId) =>
+        attempt.Strays.Any(s => s.DeviceId == e.DeviceId) || (attempt.LastDeviceId != e.DeviceId && attempt.Position.StateId != stepId);
+
+    private static AttemptState WithStray(AttemptState attempt, LedgerEvent e, string stepId, string input) =>
+        attempt with { Strays = [.. attempt.Strays, new Stray(e.Id, e.At, e.ActorId, e.DeviceId, stepId, input)] };
+
+    private static EndState StartTimer(EndState state, LedgerEvent e, TimerStarted body, Rules rules)
     {
+        var (attempt, table) = OpenRun(state, e, body.RunId, rules);
+        if (IsStray(attempt, e, body.StepId))
+        {
+            return Put(state, WithStray(attempt, e, body.StepId, "timer"));
+        }
+
+        if (attempt.Position.StateId != body.StepId || table.State(body.StepId)?.Timer is not { } timer)
+        {
+            throw new RefusedException("timer-none", "body.stepId", "The run does not wait at a step of that name with a timer.");
+        }
+
+        return Put(state, attempt with { Timer = new(e.Id, body.StepId, e.At, e.At.AddSeconds(timer.DurationS)), LastDeviceId = e.DeviceId });
+    }
+
+    private static EndState Preflight(EndState state, LedgerEvent e, PreflightAnswered body, Rules rules)
+    {
+        var (attempt, table) = OpenRun(state, e, body.RunId, rules);
+        if (table.Preflight.All(i => i.Id != body.Answer.ItemId))
+        {
+            throw new RefusedException("preflight-unknown", "body.answer.itemId", $"This procedure asks for no '{body.Answer.ItemId}'.");
+        }
+
+        return Put(state, attempt with { Preflight = [.. attempt.Preflight.Where(a => a.ItemId != body.Answer.ItemId), body.Answer] });
+    }
+
+    private static EndState CountShards(EndState state, LedgerEvent e, ShardsCounted body)
+    {
+        var attempt = state.Attempts.FirstOrDefault(a => a.RunId == body.RunId)
+            ?? throw new RefusedException("run-unknown", "body.runId", "This end has no such run.");
+        return attempt.BatchId != body.BatchId
+            ? throw new RefusedException("batch-differs", "body.batchId", "This run belongs to another batch.")
+            : Put(state, attempt with { ShardCount = new(e.Id, e.At, e.ActorId, body.Made, body.Counted, attempt.Shards) });
+    }
+
+    private static EndState Moved(EndState state, AttemptState attempt, RunTable table, RunMove move, LedgerEvent e, double? elapsedS, StepDone? step, string? note)
+    {
+        elapsedS ??= attempt.Timer is { } running && running.StepId == move.Left.Id ? (e.At - running.StartedAt).TotalSeconds : null;
         var phase = move.Position.StateId is { } id ? table.State(id)!.Phase
             : move.Position.Outcome == RunOutcome.Finished ? Phase.Look : move.Left.Phase;
         var next = attempt with
@@ -112,7 +174,11 @@ public static class EndFold
             Position = move.Position,
             Phase = phase,
             Shards = attempt.Shards + move.Left.Shards,
-            Deviations = [.. attempt.Deviations, .. Deviations(move.Left, e.Id, elapsedS, count)],
+            Cleaves = attempt.Cleaves + move.Left.Cleaves,
+            Arcs = attempt.Arcs + move.Left.Arcs,
+            LastDeviceId = e.DeviceId,
+            Timer = null,
+            Deviations = [.. attempt.Deviations, .. Deviations(move.Left, e.Id, elapsedS, step), .. Unready(table, attempt, move.Left, e)],
         };
         if (move.Rung is not { } rung)
         {
@@ -128,8 +194,24 @@ public static class EndFold
         });
     }
 
-    private static IEnumerable<Deviation> Deviations(RunState step, Guid eventId, double? elapsedS, int? count)
+    private static IEnumerable<Deviation> Unready(RunTable table, AttemptState attempt, RunState left, LedgerEvent e)
     {
+        // A run from before there were batches had no pre-flight.
+        var missing = attempt.BatchId is null ? 0 : Preflights.Missing(table, attempt.Preflight, left.Id, e.At).Count();
+        if (missing > 0)
+        {
+            yield return new(e.Id, left.Id, DeviationKind.PreflightMissing, missing, 0);
+        }
+    }
+
+    private static IEnumerable<Deviation> Deviations(RunState step, Guid eventId, double? elapsedS, StepDone? done)
+    {
+        var count = done?.Count;
+        if (step.Count?.SheetLimit is { } limit && done?.SheetTotal is { } total && total > limit)
+        {
+            yield return new(eventId, step.Id, DeviationKind.SheetOver, total, limit);
+        }
+
         if (step.Timer is { } timer && (elapsedS ?? 0) < timer.DurationS)
         {
             yield return new(eventId, step.Id, DeviationKind.TimerShort, elapsedS ?? 0, timer.DurationS);
@@ -191,7 +273,7 @@ public static class EndFold
     private static EndState Close(EndState state, LedgerEvent e, AttemptClosed body, Rules rules)
     {
         var attempt = Find(state, e, body.RunId);
-        var table = rules.Table(attempt.ProcedureId, attempt.ProcedureVersion);
+        var table = rules.Table(attempt.ProcedureId, attempt.ProcedureVersion, attempt.Schools);
         var slackMm = body.CutOff ? table.Prep.CutOffUsesMm : 0;
         return Put(state with { SlackUsedMm = state.SlackUsedMm + slackMm }, attempt with
         {
@@ -214,8 +296,13 @@ public static class EndFold
                 EndStatus.ToMeasure => "A wavelength has no valid loss reading yet.",
                 EndStatus.NeedsDecision => "It failed; rework it or close the attempt.",
                 EndStatus.Accepted => "It is accepted already.",
-                _ => "Two runs are open on this end; close one first.",
+                _ => "Two devices worked this end at once; settle that first.",
             });
+        }
+
+        if (attempt.BatchId is not null && attempt.Shards > 0 && attempt.ShardCount?.RunShards != attempt.Shards)
+        {
+            throw new RefusedException("shards-uncounted", "kind", "The shards of this batch are not counted yet: count them into the container first.");
         }
 
         return Put(state, attempt with { AcceptedAt = e.At });
@@ -227,7 +314,7 @@ public static class EndFold
     private static (AttemptState, RunTable) OpenRun(EndState state, LedgerEvent e, Guid runId, Rules rules)
     {
         var attempt = Find(state, e, runId);
-        return (attempt, rules.Table(attempt.ProcedureId, attempt.ProcedureVersion));
+        return (attempt, rules.Table(attempt.ProcedureId, attempt.ProcedureVersion, attempt.Schools));
     }
 
     private static (AttemptState, RunTable) FinishedRun(EndState state, LedgerEvent e, Guid runId, Rules rules)

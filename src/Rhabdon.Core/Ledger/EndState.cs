@@ -39,8 +39,8 @@ public sealed record EndState(Guid EndId, IReadOnlyList<AttemptState> Attempts, 
     [JsonIgnore]
     public AttemptState? Current => Attempts.LastOrDefault(a => a.Open) ?? Attempts.LastOrDefault();
 
-    /// <summary>True when more than one run is open: the crew lead settles it.</summary>
-    public bool Conflict => Attempts.Count(a => a.Open) > 1;
+    /// <summary>True when more than one run is open, or two devices worked one run apart: the crew lead settles it.</summary>
+    public bool Conflict => Attempts.Count(a => a.Open) > 1 || Attempts.Any(a => a.Open && a.Strays.Count > 0);
 
     public EndStatus Status => Conflict ? EndStatus.NeedsDecision : Current?.Status ?? EndStatus.Planned;
 
@@ -53,6 +53,11 @@ public sealed record EndState(Guid EndId, IReadOnlyList<AttemptState> Attempts, 
 /// <summary>One connector on one end.</summary>
 /// <param name="No">1 and up.</param>
 /// <param name="RunId">Id of the event that started it.</param>
+/// <param name="BatchId">The batch at the bench; null for a run from before there were batches.</param>
+/// <param name="Schools">Which school was followed, by option.</param>
+/// <param name="LastDeviceId">The device that moved the run last.</param>
+/// <param name="Timer">The timer that runs for the step that waits, if any.</param>
+/// <param name="Strays">What another device said of this run when it had gone on already; kept, not counted.</param>
 /// <param name="Wavelengths">Wavelengths that must be measured before it can be accepted, in nanometres.</param>
 public sealed record AttemptState(
     int No,
@@ -74,7 +79,16 @@ public sealed record AttemptState(
     IReadOnlyList<LossState> Losses,
     IReadOnlyList<int> Wavelengths,
     ClosedState? Closed,
-    DateTimeOffset? AcceptedAt)
+    DateTimeOffset? AcceptedAt,
+    Guid? BatchId,
+    IReadOnlyDictionary<string, string> Schools,
+    IReadOnlyList<PreflightAnswer> Preflight,
+    int Cleaves,
+    int Arcs,
+    Guid LastDeviceId,
+    TimerState? Timer,
+    ShardCount? ShardCount,
+    IReadOnlyList<Stray> Strays)
 {
     /// <summary>True until it is given up.</summary>
     public bool Open => Closed is null && Position.Outcome != RunOutcome.GivenUp;
@@ -105,10 +119,25 @@ public enum DeviationKind
     TimerShort,
     CountLow,
     CountHigh,
+    /// <summary>The film sheet has done more strokes than it is good for.</summary>
+    SheetOver,
+    /// <summary>The step was done while something of the pre-flight was not so; the numbers are how many items, and 0.</summary>
+    PreflightMissing,
 }
 
 /// <summary>The hand did other than the sheet says. Recorded, not refused.</summary>
 public sealed record Deviation(Guid EventId, string StepId, DeviationKind Kind, double Actual, double Asked);
+
+public sealed record TimerState(Guid EventId, string StepId, DateTimeOffset StartedAt, DateTimeOffset EndsAt);
+
+/// <param name="RunShards">Shards of this run when they were counted.</param>
+public sealed record ShardCount(Guid EventId, DateTimeOffset At, Guid By, int Made, int Counted, int RunShards)
+{
+    public bool Off => Made != Counted;
+}
+
+/// <param name="Input">The answer it gave, or <c>done</c>.</param>
+public sealed record Stray(Guid EventId, DateTimeOffset At, Guid By, Guid DeviceId, string StepId, string Input);
 
 public sealed record InspectionState(Guid EventId, DateTimeOffset At, Guid By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict);
 

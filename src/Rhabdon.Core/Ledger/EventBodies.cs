@@ -2,16 +2,31 @@ using System.Text.Json;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Loss;
+using Rhabdon.Core.Procedures;
 using Rhabdon.Core.Rework;
 
 namespace Rhabdon.Core.Ledger;
 
 /// <summary>A run begins on this end. Its run id is the id of this event. The procedure's version stays with it for good.</summary>
-public sealed record AttemptStarted(string ProcedureId, int ProcedureVersion);
+/// <param name="BatchId">The batch at the bench that it belongs to; the strands of a batch share it.</param>
+/// <param name="Schools">Which school is followed, by option.</param>
+/// <param name="Preflight">What was so before the first cut.</param>
+public sealed record AttemptStarted(
+    string ProcedureId, int ProcedureVersion, Guid? BatchId = null, IReadOnlyDictionary<string, string>? Schools = null, IReadOnlyList<PreflightAnswer>? Preflight = null);
 
 /// <param name="ElapsedS">How long the step's timer ran, in seconds.</param>
 /// <param name="Count">Strokes, bites or passes that were counted.</param>
-public sealed record StepDone(Guid RunId, string StepId, double? ElapsedS = null, int? Count = null);
+/// <param name="SheetId">The film sheet that was used.</param>
+/// <param name="SheetTotal">Strokes on that sheet with these.</param>
+public sealed record StepDone(Guid RunId, string StepId, double? ElapsedS = null, int? Count = null, Guid? SheetId = null, int? SheetTotal = null);
+
+public sealed record TimerStarted(Guid RunId, string StepId);
+
+public sealed record PreflightAnswered(Guid RunId, PreflightAnswer Answer);
+
+/// <param name="Made">Shards that the batch made, by its acts.</param>
+/// <param name="Counted">Shards that lie in the container.</param>
+public sealed record ShardsCounted(Guid RunId, Guid BatchId, int Made, int Counted, string? Note = null);
 
 public sealed record CheckAnswered(Guid RunId, string StepId, string AnswerId, double? ElapsedS = null, string? Note = null);
 
@@ -72,11 +87,22 @@ public static class EventBodies
             AttemptClosed a => a.Note,
             Accepted a => a.Note,
             Corrected c => c.Note,
+            ShardsCounted s => s.Note,
             _ => null,
         };
         if (text?.Length > LongestText)
         {
             throw new RefusedException("text-too-long", "body.note", $"A note holds at most {LongestText} characters.");
+        }
+
+        if (body is ShardsCounted { Made: < 0 or > 10_000 } or ShardsCounted { Counted: < 0 or > 10_000 })
+        {
+            throw new RefusedException("out-of-range", "body.counted", "Shards are counted from 0 to 10,000.");
+        }
+
+        if (body is StepDone { Count: < 0 or > 100_000 } or StepDone { SheetTotal: < 0 })
+        {
+            throw new RefusedException("out-of-range", "body.count", "A count is 0 to 100,000.");
         }
 
         if (body is Reworked { Minutes: not (>= 0 and <= 1440) })

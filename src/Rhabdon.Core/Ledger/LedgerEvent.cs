@@ -6,6 +6,12 @@ namespace Rhabdon.Core.Ledger;
 public enum EventKind
 {
     AttemptStarted, StepDone, CheckAnswered, Inspected, Measured, Reworked, AttemptClosed, Accepted, Corrected, Noted,
+    /// <summary>A step's timer runs from here, so that another device can go on with it.</summary>
+    TimerStarted,
+    /// <summary>Something of the pre-flight was made so after the run began.</summary>
+    PreflightAnswered,
+    /// <summary>The shards in the container were counted when the batch was closed.</summary>
+    ShardsCounted,
 }
 
 /// <summary>Something that happened to one end, as the device that saw it wrote it down. Never changed, never deleted.</summary>

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Loss;
 using Rhabdon.Core.Procedures;
@@ -5,19 +6,42 @@ using Rhabdon.Core.Procedures;
 namespace Rhabdon.Core.Ledger;
 
 /// <summary>What events are judged against: versions of procedures and editions of limits, none of which ever changes once published.</summary>
-public sealed class Rules(IEnumerable<RunTable> tables, IEnumerable<EndFaceLimitSet> endFace, IEnumerable<LossLimitSet> loss)
+public sealed class Rules
 {
-    private readonly Dictionary<(string, int), RunTable> _tables = tables.ToDictionary(t => (t.ProcedureId, t.Version));
+    private readonly Dictionary<(string, int), ProcedureDocument> _procedures;
+    private readonly ConcurrentDictionary<(string, int, string), RunTable> _compiled = new();
 
-    public IReadOnlyCollection<RunTable> Tables => _tables.Values;
+    public Rules(IEnumerable<ProcedureDocument> procedures, IEnumerable<EndFaceLimitSet> endFace, IEnumerable<LossLimitSet> loss)
+    {
+        _procedures = procedures.ToDictionary(p => (p.Id, p.Version));
+        EndFace = endFace.ToDictionary(s => s.Id);
+        Loss = loss.ToDictionary(s => s.Id);
+    }
 
-    public IReadOnlyDictionary<string, EndFaceLimitSet> EndFace { get; } = endFace.ToDictionary(s => s.Id);
+    public IReadOnlyCollection<ProcedureDocument> Procedures => _procedures.Values;
 
-    public IReadOnlyDictionary<string, LossLimitSet> Loss { get; } = loss.ToDictionary(s => s.Id);
+    /// <summary>Every version of every procedure, with the default schools.</summary>
+    public IEnumerable<RunTable> Tables => _procedures.Keys.Select(k => Table(k.Item1, k.Item2));
 
+    public IReadOnlyDictionary<string, EndFaceLimitSet> EndFace { get; }
+
+    public IReadOnlyDictionary<string, LossLimitSet> Loss { get; }
+
+    /// <summary>These rules with a company's own procedures beside the shipped ones.</summary>
+    public Rules With(IEnumerable<ProcedureDocument> more) => new(_procedures.Values.Concat(more), EndFace.Values, Loss.Values);
+
+    public ProcedureDocument? Find(string procedureId, int version) => _procedures.GetValueOrDefault((procedureId, version));
+
+    /// <summary>The table to walk, for the schools that are followed; those not named follow the default.</summary>
     /// <exception cref="RefusedException">No such procedure or version.</exception>
-    public RunTable Table(string procedureId, int version) => _tables.GetValueOrDefault((procedureId, version))
-        ?? throw new RefusedException("procedure-unknown", "procedureId", $"There is no procedure '{procedureId}' version {version}.");
+    public RunTable Table(string procedureId, int version, IReadOnlyDictionary<string, string>? schools = null)
+    {
+        var document = Find(procedureId, version)
+            ?? throw new RefusedException("procedure-unknown", "procedureId", $"There is no procedure '{procedureId}' version {version}.");
+        var choices = Schools.Resolve(document, schools);
+        var key = string.Join(';', choices.Select(c => $"{c.Key}={c.Value}"));
+        return _compiled.GetOrAdd((procedureId, version, key), _ => ProcedureCompiler.Compile(document, choices));
+    }
 
     /// <exception cref="RefusedException">No such limit set.</exception>
     public EndFaceLimitSet EndFaceSet(string id) => EndFace.GetValueOrDefault(id)

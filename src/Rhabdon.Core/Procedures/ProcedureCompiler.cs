@@ -7,21 +7,29 @@ public static class ProcedureCompiler
 {
     private const string CleaveDimension = "cleave";
 
+    /// <param name="chosen">The company's schools by option; those it does not name follow the default.</param>
     /// <exception cref="RefusedException">The document has faults; all of them are carried.</exception>
-    public static RunTable Compile(ProcedureDocument d)
+    public static RunTable Compile(ProcedureDocument document, IReadOnlyDictionary<string, string>? chosen = null)
     {
+        var d = document;
         var faults = ProcedureValidator.Faults(d);
         if (faults.Count > 0)
         {
             throw new RefusedException(faults);
         }
 
+        var choices = Schools.Resolve(d, chosen);
+        d = Schools.Follow(d, choices);
         var prep = PrepCards.Resolve(d.Prep);
         return new RunTable(
             d.Id, d.Version, d.Title, d.Method, d.Source, d.Steps[0].Id,
             [.. d.Steps.Select((s, i) => StateOf(d, prep, s, i + 1 < d.Steps.Count ? d.Steps[i + 1].Id : null))],
             [.. d.Ladders.Select(l => LadderOf(l, prep))],
-            d.Parts, d.Tools, prep);
+            d.Parts, d.Tools, prep,
+            [.. (d.Options ?? []).Select(o => new RunSchool(o.Id, o.Question, choices[o.Id], o.Choices.First(c => c.Id == choices[o.Id]).Label, choices[o.Id] == o.Default, o.Why))],
+            // A guard may name a step of another school; here it guards nothing.
+            [.. (d.Preflight ?? []).Select(p => p with { Guards = [.. p.Guards.Where(g => d.Steps.Any(s => s.Id == g))] })],
+            d.Together);
     }
 
     /// <summary>True when a step may show this name: a point, a span, or <c>cleave</c>.</summary>
@@ -36,7 +44,7 @@ public static class ProcedureCompiler
         return new RunState(
             s.Id, s.Phase, s.Act, s.Detail, s.Batch, s.Mandatory,
             [.. (s.Marks ?? []).Select(m => DimensionOf(d.Prep, prep, m))],
-            s.Caution, s.Timer, s.Count, s.Shards, s.Check?.Question,
+            s.Caution, s.Timer, s.Count, s.Shards, s.Cleaves, s.Arcs, s.Check?.Question,
             [.. (s.Check?.Answers ?? []).Select(a => new RunAnswer(a.Id, a.Label, a.Tone))], on);
     }
 

@@ -39,6 +39,9 @@ public enum SlackCost
 /// <summary>A termination procedure as it is written in YAML; see procedures/procedure.schema.json.</summary>
 /// <param name="Source">Where the dimensions come from, shown wherever they are.</param>
 /// <param name="Parts">In threading order: what goes on the cable first stands first.</param>
+/// <param name="Options">Where practitioners disagree; a company picks, and the record says which school was followed.</param>
+/// <param name="Preflight">What has to be so before the steps that rest on it.</param>
+/// <param name="Together">How many strands one act works at once: 12 for a ribbon.</param>
 public sealed record ProcedureDocument(
     string Id,
     int Version,
@@ -50,7 +53,20 @@ public sealed record ProcedureDocument(
     IReadOnlyList<Tool> Tools,
     PrepPlan Prep,
     IReadOnlyList<Step> Steps,
-    IReadOnlyList<Ladder> Ladders);
+    IReadOnlyList<Ladder> Ladders,
+    IReadOnlyList<ProcedureOption>? Options = null,
+    IReadOnlyList<PreflightItem>? Preflight = null,
+    int Together = 1);
+
+/// <summary>A question on which schools differ.</summary>
+/// <param name="Default">Id of the choice that holds where the company says nothing.</param>
+/// <param name="Why">Why that is the default.</param>
+public sealed record ProcedureOption(string Id, string Question, string Default, string Why, IReadOnlyList<OptionChoice> Choices);
+
+public sealed record OptionChoice(string Id, string Label);
+
+/// <summary>Holds only where one of these choices of an option is followed.</summary>
+public sealed record When(string Option, IReadOnlyList<string> Is);
 
 public sealed record ProcedureFit(
     IReadOnlyList<ConnectorForm> Forms,
@@ -74,6 +90,9 @@ public sealed record Tool(string Id, string Name, string? Setting = null);
 /// <param name="Mandatory">True when no walk may pass it by.</param>
 /// <param name="Marks">Names of prep points or spans whose distances are shown with the act.</param>
 /// <param name="Shards">Pieces of glass that the act makes.</param>
+/// <param name="Cleaves">Cleaves that the act makes, for the blade's life.</param>
+/// <param name="Arcs">Arcs that the act fires, for the electrodes' life.</param>
+/// <param name="When">The school to which the step belongs; absent where it belongs to all.</param>
 public sealed record Step(
     string Id,
     Phase Phase,
@@ -86,7 +105,10 @@ public sealed record Step(
     StepTimer? Timer = null,
     StepCount? Count = null,
     int Shards = 0,
-    Check? Check = null);
+    Check? Check = null,
+    int Cleaves = 0,
+    int Arcs = 0,
+    When? When = null);
 
 /// <param name="Unattended">True when the hands are free meanwhile.</param>
 public sealed record StepTimer(string Label, double DurationS, bool Unattended = false);
@@ -94,7 +116,9 @@ public sealed record StepTimer(string Label, double DurationS, bool Unattended =
 /// <param name="Min">Fewest that will do.</param>
 /// <param name="Max">Most before it does harm.</param>
 /// <param name="PacePerS">Strokes a second to keep, if any.</param>
-public sealed record StepCount(string What, int Min, int Max, double? PacePerS = null);
+/// <param name="Film">The film whose sheet wears with these strokes, if any.</param>
+/// <param name="SheetLimit">Strokes after which that sheet is done.</param>
+public sealed record StepCount(string What, int Min, int Max, double? PacePerS = null, string? Film = null, int? SheetLimit = null);
 
 public sealed record Check(string Question, IReadOnlyList<Answer> Answers);
 

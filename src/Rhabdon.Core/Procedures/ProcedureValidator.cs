@@ -10,6 +10,69 @@ public static class ProcedureValidator
     /// <summary>Every fault of the document, with the place where it stands; empty when it can be published.</summary>
     public static IReadOnlyList<Refusal> Faults(ProcedureDocument d)
     {
+        var faults = OfOptions(d).ToList();
+        if (faults.Count > 0)
+        {
+            return faults;
+        }
+
+        // Every school must come out whole. What is wrong in several is told once.
+        return [.. Schools.Combinations(d).SelectMany(c => OfSchool(Schools.Follow(d, c), d)).Distinct()];
+    }
+
+    private static IEnumerable<Refusal> OfOptions(ProcedureDocument d)
+    {
+        var options = d.Options ?? [];
+        foreach (var fault in Twice("options", options.Select(o => o.Id)))
+        {
+            yield return fault;
+        }
+
+        foreach (var o in options)
+        {
+            foreach (var fault in Twice($"options[{o.Id}].choices", o.Choices.Select(c => c.Id)))
+            {
+                yield return fault;
+            }
+
+            if (o.Choices.Count < 2)
+            {
+                yield return new("option-choices", $"options[{o.Id}].choices", "An option needs at least two choices.");
+            }
+
+            if (o.Choices.All(c => c.Id != o.Default))
+            {
+                yield return new("option-default", $"options[{o.Id}].default", $"The default '{o.Default}' is none of its choices.");
+            }
+        }
+
+        if (Schools.OfSteps(d).Aggregate(1.0, (n, o) => n * o.Choices.Count) > Schools.MostCombinations)
+        {
+            yield return new("options-many", "options", $"The options make more than {Schools.MostCombinations} combinations; each has to be checked.");
+        }
+
+        var whens = d.Steps.Select(s => (s.When, Field: $"steps[{s.Id}].when")).Concat((d.Preflight ?? []).Select(p => (p.When, Field: $"preflight[{p.Id}].when")));
+        foreach (var (when, field) in whens)
+        {
+            if (when is null)
+            {
+                continue;
+            }
+
+            var option = options.FirstOrDefault(o => o.Id == when.Option);
+            if (option is null)
+            {
+                yield return new("option-unknown", field, $"There is no option '{when.Option}'.");
+            }
+            else if (when.Is.Count == 0 || when.Is.Any(c => option.Choices.All(x => x.Id != c)))
+            {
+                yield return new("option-unknown", field, $"'{when.Option}' has the choices {string.Join(", ", option.Choices.Select(c => c.Id))}.");
+            }
+        }
+    }
+
+    private static IReadOnlyList<Refusal> OfSchool(ProcedureDocument d, ProcedureDocument whole)
+    {
         var faults = new List<Refusal>();
         if (d.Steps.Count == 0)
         {
@@ -22,7 +85,13 @@ public static class ProcedureValidator
         faults.AddRange(Fits(d.Fits));
         faults.AddRange(d.Steps.SelectMany((s, i) => OfStep(d, s, i)));
         faults.AddRange(Texts(d).SelectMany(t => Words.Faults(t.Text, t.Field)));
-        faults.AddRange(d.Ladders.SelectMany(l => OfLadder(d, l)));
+        faults.AddRange(d.Ladders.SelectMany(l => OfLadder(d, l, whole)));
+        faults.AddRange(OfPreflight(d, whole));
+        if (d.Together is < 1 or > 24)
+        {
+            faults.Add(new("together-range", "together", "One act works 1 to 24 strands at once."));
+        }
+
         try
         {
             PrepCards.Resolve(d.Prep);
@@ -39,6 +108,7 @@ public static class ProcedureValidator
     [
         .. d.Parts.Select(p => (p.Note, $"parts[{p.Id}].note")),
         .. d.Tools.Select(t => (t.Setting, $"tools[{t.Id}].setting")),
+        .. (d.Preflight ?? []).SelectMany(p => new[] { (p.Text, $"preflight[{p.Id}].text"), ((string?)p.Why, $"preflight[{p.Id}].why") }),
         .. d.Steps.SelectMany(s => new[] { (s.Act, $"steps[{s.Id}].act"), (s.Detail, $"steps[{s.Id}].detail") }),
         .. d.Ladders.SelectMany(l => l.Rungs.Select(r => ((string?)r.Act, $"ladders[{l.Id}].rungs[{r.Id}].act"))),
     ];
@@ -75,9 +145,14 @@ public static class ProcedureValidator
             yield return new("count-range", $"{where}.count", "A count needs 0 ≤ min ≤ max ≤ 1000.");
         }
 
-        if (s.Shards is < 0 or > 100)
+        if (s.Count is { SheetLimit: not null, Film: null } || s.Count is { SheetLimit: <= 0 })
         {
-            yield return new("shards-range", $"{where}.shards", "An act makes 0 to 100 shards.");
+            yield return new("sheet-limit", $"{where}.count.sheetLimit", "A sheet's limit is above 0 and needs the film's name.");
+        }
+
+        if (new[] { s.Shards, s.Cleaves, s.Arcs }.Any(n => n is < 0 or > 100))
+        {
+            yield return new("shards-range", $"{where}.shards", "An act makes 0 to 100 shards, cleaves and arcs.");
         }
 
         if (s.Check is not { } check)
@@ -143,11 +218,44 @@ public static class ProcedureValidator
         }
     }
 
-    private static IEnumerable<Refusal> OfLadder(ProcedureDocument d, Ladder l)
+    private static IEnumerable<Refusal> OfPreflight(ProcedureDocument d, ProcedureDocument whole)
+    {
+        foreach (var fault in Twice("preflight", (d.Preflight ?? []).Select(p => p.Id)))
+        {
+            yield return fault;
+        }
+
+        foreach (var p in d.Preflight ?? [])
+        {
+            var where = $"preflight[{p.Id}]";
+            if (p.Guards.Count == 0)
+            {
+                yield return new("guards-none", $"{where}.guards", "Say which steps rest on this item, or leave it out.");
+            }
+
+            foreach (var g in p.Guards.Where(g => whole.Steps.All(s => s.Id != g)))
+            {
+                yield return new("step-unknown", $"{where}.guards", $"There is no step '{g}'.");
+            }
+
+            if (p.WarmUpS is <= 0 or > 86_400 || p.LastsS is <= 0 or > 864_000)
+            {
+                yield return new("preflight-time", where, "A warm-up is at most a day and a pot life at most ten days, both more than 0 seconds.");
+            }
+
+            if (p.Min is not null && p.Asks?.Contains(PreflightAsk.Number) != true)
+            {
+                yield return new("preflight-min", $"{where}.min", "A minimum needs a number to compare: add number to asks.");
+            }
+        }
+    }
+
+    private static IEnumerable<Refusal> OfLadder(ProcedureDocument d, Ladder l, ProcedureDocument whole)
     {
         var where = $"ladders[{l.Id}]";
         var users = d.Steps.Select((s, i) => (s, i)).Where(x => x.s.Check?.Answers.Any(a => a.Ladder == l.Id) == true).Select(x => x.i).ToList();
-        if (users.Count == 0)
+        // A school may do without a ladder; no school at all may not.
+        if (!whole.Steps.Any(s => s.Check?.Answers.Any(a => a.Ladder == l.Id) == true))
         {
             yield return new("ladder-unused", where, $"No answer leads to the ladder '{l.Id}'.");
         }
@@ -190,11 +298,11 @@ public static class ProcedureValidator
                 yield return new("part-unknown", $"{at}.parts", $"There is no part '{part}'.");
             }
 
-            if (r.Goto is not null && IndexOf(d, r.Goto) < 0)
+            if (r.Goto is not null && users.Count > 0 && IndexOf(d, r.Goto) < 0)
             {
                 yield return new("step-unknown", $"{at}.goto", $"There is no step '{r.Goto}'.");
             }
-            else if (r.Goto is not null && users.Any(u => IndexOf(d, r.Goto) > u))
+            else if (r.Goto is not null && users.Count > 0 && users.Any(u => IndexOf(d, r.Goto) > u))
             {
                 yield return new("rung-forward", $"{at}.goto", "A rung goes back to try again, not forward past the check.");
             }

@@ -17,7 +17,10 @@ public sealed record RunTable(
     IReadOnlyList<RunLadder> Ladders,
     IReadOnlyList<Part> Parts,
     IReadOnlyList<Tool> Tools,
-    PrepCard Prep)
+    PrepCard Prep,
+    IReadOnlyList<RunSchool> Schools,
+    IReadOnlyList<PreflightItem> Preflight,
+    int Together)
 {
     /// <summary>The input of an act that has no check.</summary>
     public const string Done = "done";
@@ -40,9 +43,16 @@ public sealed record RunState(
     StepTimer? Timer,
     StepCount? Count,
     int Shards,
+    int Cleaves,
+    int Arcs,
     string? Question,
     IReadOnlyList<RunAnswer> Answers,
     IReadOnlyDictionary<string, RunTransition> On);
+
+/// <summary>Which school is followed in this run, of those that there are.</summary>
+/// <param name="Choice">Id of the choice.</param>
+/// <param name="IsDefault">False where the company picked another.</param>
+public sealed record RunSchool(string Option, string Question, string Choice, string Label, bool IsDefault, string Why);
 
 /// <summary>A number that the hand needs at this step.</summary>
 public sealed record RunDimension(string Id, string Name, double LengthMm, double? ToleranceMm);

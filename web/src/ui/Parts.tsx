@@ -21,7 +21,17 @@ export function Await<T>({ of, children }: { of: Asked<T>; children: (data: T) =
       />
     );
   }
-  return of.isPending ? <Spin aria-label={t("app.loading")} /> : null;
+  return of.isPending ? <Loading /> : null;
+}
+
+export function Loading() {
+  const { t } = useTranslation();
+  return (
+    <div role="status">
+      <Spin />
+      <span className="unseen">{t("app.loading")}</span>
+    </div>
+  );
 }
 
 /** A plain table. The component library's own injects styles that the content policy refuses. */

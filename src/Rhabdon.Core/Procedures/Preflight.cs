@@ -1,0 +1,54 @@
+namespace Rhabdon.Core.Procedures;
+
+/// <summary>Something that has to be so before the steps that rest on it.</summary>
+/// <param name="Why">What goes wrong without it, told where it is missing.</param>
+/// <param name="Guards">Ids of the steps that it endangers; only those wait for it.</param>
+/// <param name="Asks">What has to be said of it; with none, a tap says that it is so.</param>
+/// <param name="Min">Least number that will do, with <paramref name="Unit"/>; asks for a number.</param>
+/// <param name="WarmUpS">Seconds until it is ready from the moment it is switched on.</param>
+/// <param name="LastsS">Seconds that it stays good from the moment it is begun, as an adhesive's pot life.</param>
+public sealed record PreflightItem(
+    string Id,
+    string Text,
+    string Why,
+    IReadOnlyList<string> Guards,
+    IReadOnlyList<PreflightAsk>? Asks = null,
+    double? Min = null,
+    string? Unit = null,
+    double? WarmUpS = null,
+    double? LastsS = null,
+    When? When = null);
+
+public enum PreflightAsk
+{
+    /// <summary>The lot's number, as printed.</summary>
+    Lot,
+    /// <summary>The last day it may be used.</summary>
+    UseBy,
+    /// <summary>A number, at least the item's minimum.</summary>
+    Number,
+}
+
+/// <summary>What was said of one item.</summary>
+/// <param name="At">When it was said, or switched on, or begun.</param>
+public sealed record PreflightAnswer(string ItemId, DateTimeOffset At, string? Lot = null, DateOnly? UseBy = null, double? Number = null);
+
+/// <summary>Judges a pre-flight. web/src/features/bench/preflight.ts does the same without a network; vectors keep them alike.</summary>
+public static class Preflights
+{
+    /// <summary>True when the item is so at this moment.</summary>
+    /// <param name="answer">Null where nothing was said yet.</param>
+    public static bool Satisfied(PreflightItem item, PreflightAnswer? answer, DateTimeOffset now) =>
+        answer is not null
+        && (!Asks(item, PreflightAsk.Lot) || !string.IsNullOrWhiteSpace(answer.Lot))
+        && (!Asks(item, PreflightAsk.UseBy) || answer.UseBy >= DateOnly.FromDateTime(now.UtcDateTime))
+        && (!Asks(item, PreflightAsk.Number) || (answer.Number is { } n && n >= (item.Min ?? double.MinValue)))
+        && (item.WarmUpS is not { } warm || now >= answer.At.AddSeconds(warm))
+        && (item.LastsS is not { } lasts || now < answer.At.AddSeconds(lasts));
+
+    /// <summary>The items that are not so, among those that guard a step.</summary>
+    public static IEnumerable<PreflightItem> Missing(RunTable table, IReadOnlyList<PreflightAnswer> answers, string stepId, DateTimeOffset now) =>
+        table.Preflight.Where(i => i.Guards.Contains(stepId) && !Satisfied(i, answers.LastOrDefault(a => a.ItemId == i.Id), now));
+
+    private static bool Asks(PreflightItem item, PreflightAsk ask) => item.Asks?.Contains(ask) == true;
+}

@@ -1,0 +1,88 @@
+using System.Text.Json;
+using Rhabdon.Core.Bench;
+using Rhabdon.Core.Procedures;
+using Xunit;
+
+namespace Rhabdon.Core.Tests;
+
+/// <summary>
+/// Writes what Core makes of thousands of random walks, batches and pre-flights to .rhabdon/vectors; the browser's walker is held to
+/// the same files by web/src/features/bench/vectors.test.ts. Every procedure, with random schools.
+/// </summary>
+public class VectorTests
+{
+    private const int WalksPerTable = 120;
+    private const int BatchesPerTable = 25;
+    private static readonly DateTimeOffset Now = new(2026, 11, 24, 9, 0, 0, TimeSpan.Zero);
+
+    private static readonly List<RunTable> Tables = [.. Repo.Documents.SelectMany((d, i) => Enumerable.Range(0, 5).Select(n => ProcedureCompiler.Compile(d, RandomSchools(d, new Random((i * 10) + n), n == 0))))];
+
+    private static Dictionary<string, string>? RandomSchools(ProcedureDocument d, Random random, bool defaults) => defaults ? null
+        : (d.Options ?? []).ToDictionary(o => o.Id, o => o.Choices[random.Next(o.Choices.Count)].Id);
+
+    private static void Write(string name, object content)
+    {
+        var folder = Directory.CreateDirectory(Path.Combine(Repo.Root, ".rhabdon/vectors"));
+        File.WriteAllText(Path.Combine(folder.FullName, name), JsonSerializer.Serialize(content, Wire.Json));
+    }
+
+    [Fact]
+    public void Walks()
+    {
+        var walks = Tables.SelectMany((table, t) => Enumerable.Range(1, WalksPerTable).Select(seed =>
+        {
+            var walk = ProcedureTests.RandomWalk(table, seed, out var end, out var rungs);
+            // Every walk is told as the places of its inputs among the keys of each state.
+            var inputs = string.Concat(walk.Select(w => table.State(w.Step)!.On.Keys.ToList().IndexOf(w.Input)));
+            return new { Table = t, Inputs = inputs, Steps = walk.Count, End = end, Rungs = rungs.Select(r => r.Id) };
+        })).ToList();
+        Assert.True(walks.Count >= 10_000);
+        Assert.Contains(walks, w => w.End.Outcome == RunOutcome.GivenUp);
+        Assert.Contains(walks, w => w.End.Outcome == RunOutcome.Finished);
+        Write("walks.json", new { Tables, Walks = walks });
+    }
+
+    [Fact]
+    public void Batches_and_preflights()
+    {
+        var batches = new List<object>();
+        var kinds = new HashSet<string>();
+        foreach (var (table, t) in Tables.Select((x, i) => (x, i)))
+        {
+            for (var seed = 0; seed < BatchesPerTable; seed++)
+            {
+                var random = new Random((t * 1000) + seed);
+                var strands = Enumerable.Range(1, random.Next(1, 7)).Select(n => Somewhere(table, $"s{n}", random)).ToList();
+                var last = random.Next(3) == 0 ? null : strands[random.Next(strands.Count)].Id;
+                var blocked = table.States.Where(_ => random.Next(12) == 0).Select(s => s.Id).ToHashSet();
+                var next = Batches.Next(table, strands, last, blocked, Now);
+                kinds.Add(next.StrandId is null ? next.ReadyAt is null ? "over" : "wait" : next.Blocked ? "blocked" : next.Together.Count > 1 ? "together" : "one");
+                batches.Add(new { Table = t, strands, last, blocked, Now, next });
+            }
+        }
+
+        Assert.Equal(["blocked", "one", "over", "together", "wait"], kinds.Order());
+        var preflights = Tables.SelectMany((table, t) => table.Preflight.SelectMany(item => Enumerable.Range(0, 8).Select(seed =>
+        {
+            var random = new Random((t * 100) + seed);
+            PreflightAnswer? answer = seed == 0 ? null : new(item.Id, Now.AddSeconds(-random.Next(0, 3600)),
+                random.Next(3) > 0 ? "L7" : " ", random.Next(4) > 0 ? new DateOnly(2026, 11, random.Next(22, 28)) : null, random.Next(4) > 0 ? random.Next(90, 101) : null);
+            return new { item, answer, Now, Satisfied = Preflights.Satisfied(item, answer, Now) };
+        }))).ToList();
+        Assert.Contains(preflights, p => p.Satisfied);
+        Write("batches.json", new { Batches = batches, Preflights = preflights });
+    }
+
+    private static BatchStrand Somewhere(RunTable table, string id, Random random)
+    {
+        var position = RunPosition.At(table);
+        for (var n = random.Next(table.States.Count + 2); n > 0 && position.StateId is { } at; n--)
+        {
+            var keys = table.State(at)!.On.Keys.ToArray();
+            position = RunWalk.Advance(table, position, at, random.Next(8) > 0 ? keys[0] : keys[random.Next(keys.Length)]).Position;
+        }
+
+        var timer = position.StateId is { } state ? table.State(state)!.Timer : null;
+        return new(id, position, timer is not null && random.Next(3) > 0 ? Now.AddSeconds(random.Next(-300, 300)) : null);
+    }
+}
