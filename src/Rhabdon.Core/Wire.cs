@@ -10,6 +10,15 @@ public static class Wire
     /// <summary>The one set of JSON options. A field that a type does not know is an error, so that a typing slip is never ignored.</summary>
     public static readonly JsonSerializerOptions Json = Configure(new JsonSerializerOptions(JsonSerializerDefaults.Web));
 
+    /// <summary>As <see cref="Json"/>, and nothing that has no default may be left out: for documents that people write.</summary>
+    public static readonly JsonSerializerOptions Documents = Whole(Configure(new JsonSerializerOptions(JsonSerializerDefaults.Web)));
+
+    private static JsonSerializerOptions Whole(JsonSerializerOptions options)
+    {
+        options.RespectRequiredConstructorParameters = true;
+        return options;
+    }
+
     public static JsonSerializerOptions Configure(JsonSerializerOptions options)
     {
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.KebabCaseLower, allowIntegerValues: false));

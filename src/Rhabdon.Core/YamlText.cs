@@ -14,15 +14,40 @@ public static class YamlText
     /// <exception cref="RefusedException">The text is not YAML, or does not have the shape of <typeparamref name="T"/>.</exception>
     public static T Read<T>(string yaml)
     {
+        return OfJson<T>(ToJson(yaml));
+    }
+
+    /// <exception cref="RefusedException">The document does not have the shape of <typeparamref name="T"/>.</exception>
+    public static T OfJson<T>(JsonNode? json)
+    {
         try
         {
-            return ToJson(yaml).Deserialize<T>(Wire.Json) ?? throw new RefusedException("yaml", "document", "The document is empty.");
+            return json.Deserialize<T>(Wire.Documents) ?? throw new RefusedException("yaml", "document", "The document is empty.");
         }
         catch (JsonException e)
         {
-            throw new RefusedException("yaml-shape", e.Path ?? "document", $"{e.Path}: {e.Message}");
+            throw new RefusedException("yaml-shape", e.Path?.TrimStart('$', '.') is { Length: > 0 } path ? path : "document", $"{e.Path}: {e.Message}");
         }
     }
+
+    /// <summary>Writes a record as YAML that <see cref="Read{T}"/> gives back; what is left at its default is left out.</summary>
+    public static string Write<T>(T document)
+    {
+        var stream = new YamlStream(new YamlDocument(ToYaml(JsonSerializer.SerializeToNode(document, Sparse))));
+        using var text = new StringWriter(CultureInfo.InvariantCulture);
+        stream.Save(text, assignAnchors: false);
+        return text.ToString().Replace("\r\n", "\n").TrimEnd('.', '\n') + "\n";
+    }
+
+    private static readonly JsonSerializerOptions Sparse = new(Wire.Json) { DefaultIgnoreCondition = System.Text.Json.Serialization.JsonIgnoreCondition.WhenWritingNull };
+
+    private static YamlNode ToYaml(JsonNode? node) => node switch
+    {
+        JsonObject o => new YamlMappingNode(o.Where(p => p.Value is not null).Select(p => new KeyValuePair<YamlNode, YamlNode>(new YamlScalarNode(p.Key), ToYaml(p.Value)))),
+        JsonArray a => new YamlSequenceNode(a.Select(ToYaml)),
+        JsonValue v when v.GetValueKind() == JsonValueKind.String => new YamlScalarNode(v.GetValue<string>()) { Style = ScalarStyle.DoubleQuoted },
+        _ => new YamlScalarNode(node?.ToJsonString() ?? "null"),
+    };
 
     public static JsonNode ToJson(string yaml)
     {
@@ -56,7 +81,12 @@ public static class YamlText
                 var o = new JsonObject();
                 foreach (var (key, value) in map.Children)
                 {
-                    o[((YamlScalarNode)key).Value ?? ""] = Convert(value, depth + 1);
+                    if (key is not YamlScalarNode { Value: { } name })
+                    {
+                        throw new RefusedException("yaml", $"line {key.Start.Line}", $"Line {key.Start.Line}: a name is plain text.");
+                    }
+
+                    o[name] = Convert(value, depth + 1);
                 }
 
                 return o;

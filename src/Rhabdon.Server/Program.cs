@@ -27,7 +27,7 @@ if (args.Contains("load-demo"))
 }
 
 app.UseRhabdon();
-if (args.Contains("--rebuild"))
+if (args.Contains("--rebuild") || await app.Services.GetRequiredService<LedgerStore>().NeedsRebuild())
 {
     Console.WriteLine($"Folded {await app.Services.GetRequiredService<LedgerStore>().Rebuild()} ends again from the ledger.");
 }

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.Json.Serialization;
 using Dapper;
 using Npgsql;
 using Rhabdon.Core;
@@ -16,7 +17,8 @@ public enum IntakeOutcome
 /// <param name="Refusal">Why it went to quarantine.</param>
 public sealed record Intake(Guid? Id, IntakeOutcome Outcome, Refusal? Refusal);
 
-public sealed record IntakeResult(IReadOnlyList<Intake> Events, IReadOnlyList<EndState> Ends);
+/// <param name="Touched">The jobs that something was stored for.</param>
+public sealed record IntakeResult(IReadOnlyList<Intake> Events, IReadOnlyList<EndState> Ends, [property: JsonIgnore] IReadOnlyList<Guid> Touched);
 
 /// <summary>An event as it stands in the ledger.</summary>
 public sealed record StoredEvent(Guid EventId, Guid EndId, int Attempt, EventKind Kind, DateTime At, Guid DeviceId, long DeviceSeq, Guid ActorId, string ActorName, string Body, DateTime ReceivedAt)
@@ -27,7 +29,7 @@ public sealed record StoredEvent(Guid EventId, Guid EndId, int Attempt, EventKin
 public sealed record Quarantined(Guid QuarantineId, Guid? EventId, string Raw, string Code, string Field, string Reason, string SenderName, DateTime ReceivedAt, int Tries);
 
 /// <summary>Takes events in, folds them, and keeps the projection beside them in one transaction.</summary>
-public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
+public sealed class LedgerStore(NpgsqlDataSource db, Methods methods)
 {
     public const string HistorySql = """
         select l.event_id, l.end_id, l.attempt, l.kind, l.at, l.device_id, l.device_seq, l.actor_id, p.name as actor_name, l.body::text as body, l.received_at
@@ -53,6 +55,7 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
     /// <param name="mayVouch">True when the sender may send what others did, as a lead settling a quarantine.</param>
     public async Task<IntakeResult> Append(Scope sender, IReadOnlyList<Incoming> incoming, DateTime now, bool mayVouch = false)
     {
+        var rules = await methods.Rules(sender.CompanyId);
         await using var c = await db.OpenConnectionAsync();
         await using var t = await c.BeginTransactionAsync();
         var readable = incoming.Where(i => i.Event is not null).Select(i => i.Event!).ToList();
@@ -79,7 +82,7 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
                 }
 
                 why = earlier is not null ? new("id-reused", "id", "Another event has this id already.")
-                    : await Take(c, t, sender, mayVouch, e, ends, actors);
+                    : await Take(c, t, rules, sender, mayVouch, e, ends, actors);
                 if (why is null)
                 {
                     stored.Add(e);
@@ -95,14 +98,15 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
 
         await WriteEvents(c, t, sender, stored, now);
         await WriteStates(c, t, sender.CompanyId, [.. ends.Values.Where(x => x.New.Count > 0).Select(x => (x.Row.JobId, x.State))]);
+        await WriteKit(c, t, sender.CompanyId, [.. ends.Values.SelectMany(x => x.New.Select(e => (x.Row.CrewId, e)))]);
         await WriteRefused(c, t, sender, refused, now);
         await t.CommitAsync();
-        return new(outcomes, [.. ends.Values.Where(x => Sees(sender, x.Row)).Select(x => x.State)]);
+        return new(outcomes, [.. ends.Values.Where(x => Sees(sender, x.Row)).Select(x => x.State)], [.. ends.Values.Where(x => x.New.Count > 0).Select(x => x.Row.JobId).Distinct()]);
     }
 
     private static bool Sees(Scope sender, EndRow end) => sender.Office || end.CrewId == sender.WorkCrewId;
 
-    private async Task<Refusal?> Take(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, bool mayVouch, LedgerEvent e, Dictionary<Guid, Touched> ends, HashSet<Guid> actors)
+    private static async Task<Refusal?> Take(NpgsqlConnection c, NpgsqlTransaction t, Rules rules, Scope sender, bool mayVouch, LedgerEvent e, Dictionary<Guid, Touched> ends, HashSet<Guid> actors)
     {
         if (!ends.TryGetValue(e.EndId, out var end))
         {
@@ -202,11 +206,11 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
         }
 
         await c.ExecuteAsync("""
-            insert into end_state (company_id, end_id, job_id, status, verdict, phase, attempts, loops, slack_used_mm, last_at, state)
-            select @companyId, * from unnest(@endIds, @jobIds, @statuses, @verdicts, @phases, @attempts, @loops, @slacks, @lastAts, @states::jsonb[])
+            insert into end_state (company_id, end_id, job_id, status, verdict, phase, attempts, loops, slack_used_mm, last_at, batch_id, shards_off, state)
+            select @companyId, * from unnest(@endIds, @jobIds, @statuses, @verdicts, @phases, @attempts, @loops, @slacks, @lastAts, @batches, @shardsOff, @states::jsonb[])
             on conflict (company_id, end_id) do update set
                 status = excluded.status, verdict = excluded.verdict, phase = excluded.phase, attempts = excluded.attempts, loops = excluded.loops,
-                slack_used_mm = excluded.slack_used_mm, last_at = excluded.last_at, state = excluded.state
+                slack_used_mm = excluded.slack_used_mm, last_at = excluded.last_at, batch_id = excluded.batch_id, shards_off = excluded.shards_off, state = excluded.state
             """, new
         {
             companyId,
@@ -219,8 +223,29 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
             loops = ends.Select(e => string.Join(' ', e.State.Attempts.SelectMany(a => a.Loops).Select(l => $"{Wire.Name(l.From)}>{Wire.Name(l.To)}"))).ToArray(),
             slacks = ends.Select(e => e.State.SlackUsedMm).ToArray(),
             lastAts = ends.Select(e => e.State.LastAt?.UtcDateTime).ToArray(),
+            batches = ends.Select(e => e.State.Current?.BatchId).ToArray(),
+            shardsOff = ends.Select(e => e.State.Current?.ShardCount is { } s ? s.Counted - s.Made : 0).ToArray(),
             states = ends.Select(e => EndStates.Write(e.State)).ToArray(),
         }, t);
+    }
+
+    /// <summary>Remembers what a crew said of its lots and tools, so that the next batch need not say it again.</summary>
+    private static async Task WriteKit(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, IReadOnlyList<(Guid CrewId, LedgerEvent Event)> events)
+    {
+        var said = events.SelectMany(x => x.Event.Kind switch
+        {
+            EventKind.AttemptStarted => EventBodies.Read<AttemptStarted>(x.Event).Preflight ?? [],
+            EventKind.PreflightAnswered => [EventBodies.Read<PreflightAnswered>(x.Event).Answer],
+            _ => [],
+        }, (x, a) => (x.CrewId, Answer: a)).Where(x => x.Answer.Lot is not null || x.Answer.UseBy is not null || x.Answer.Number is not null)
+            .GroupBy(x => (x.CrewId, x.Answer.ItemId)).Select(g => g.Last()).ToList();
+        if (said.Count > 0)
+        {
+            await c.ExecuteAsync("""
+                insert into kit (company_id, crew_id, item_id, answer) values (@companyId, @CrewId, @ItemId, @answer::jsonb)
+                on conflict (company_id, crew_id, item_id) do update set answer = excluded.answer
+                """, said.Select(x => new { companyId, x.CrewId, x.Answer.ItemId, answer = JsonSerializer.Serialize(x.Answer, Wire.Json) }), t);
+        }
     }
 
     private static async Task WriteRefused(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, List<(Incoming In, Refusal Why)> refused, DateTime now)
@@ -284,6 +309,13 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
             new { companyId, quarantineId, now, how = stored ? "stored" : "set-aside" });
     }
 
+    /// <summary>True when a projection was written by an older Rhabdon, whose states lack what this one reads.</summary>
+    public async Task<bool> NeedsRebuild()
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.ExecuteScalarAsync<bool>("select exists (select company_id from end_state where jsonb_array_length(state -> 'attempts') > 0 and state -> 'attempts' -> 0 -> 'strays' is null)");
+    }
+
     /// <summary>Forgets every projection of every company and folds it again from the ledger, one end at a time.</summary>
     /// <returns>How many ends were folded.</returns>
     public async Task<int> Rebuild()
@@ -297,7 +329,7 @@ public sealed class LedgerStore(NpgsqlDataSource db, Rules rules)
             """, transaction: t)).ToList();
         foreach (var (companyId, endId, jobId) in ends)
         {
-            await WriteStates(c, t, companyId, [(jobId, EndFold.Replay(endId, await Events(c, t, companyId, endId), rules))]);
+            await WriteStates(c, t, companyId, [(jobId, EndFold.Replay(endId, await Events(c, t, companyId, endId), await methods.Rules(companyId)))]);
         }
 
         await t.CommitAsync();

@@ -17,16 +17,16 @@ public sealed record LoomEnd(
 public sealed record EndRow(
     Guid EndId, Guid JobId, string Customer, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, string CrewName,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, EndStatus Status, EndVerdict Verdict, int Attempts, double SlackUsedMm, double SlackPlannedMm,
-    string? ProcedureId, int? ProcedureVersion, DateTime? LastAt);
+    string? ProcedureId, int? ProcedureVersion, DateTime? LastAt, Guid? BatchId, int ShardsOff);
 
 /// <summary>Filters of a list of ends; null takes all.</summary>
 public sealed record EndFilter(
     Guid? JobId = null, Guid? PanelId = null, ConnectorForm? Form = null, Polish? Polish = null, FiberMode? Mode = null,
-    TerminationMethod? Method = null, EndVerdict? Verdict = null, EndStatus? Status = null, Guid? CrewId = null, bool NearlyOut = false);
+    TerminationMethod? Method = null, EndVerdict? Verdict = null, EndStatus? Status = null, Guid? CrewId = null, bool NearlyOut = false, bool ShardsOff = false);
 
 /// <summary>What is planned for one end, with the names around it.</summary>
 public sealed record EndPlan(
-    Guid EndId, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, string SpaceCode, string SpaceName, Guid PanelId, string PanelCode,
+    Guid EndId, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, Guid CrewId, string CrewName, string SpaceCode, string SpaceName, Guid PanelId, string PanelCode,
     int Port, int Position, Guid CableId, string CableCode, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackPlannedMm,
     int Strand, CableSide Side, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId, int? ProcedureVersion,
     Guid? FarEndId, string? FarAddress, string? StateJson)
@@ -47,7 +47,7 @@ public sealed class Records(NpgsqlDataSource db)
         """;
 
     public const string FindSql = $"""
-        select e.end_id, e.job_id, j.customer, j.site, j.time_zone, j.limit_set_id, w.name as crew_name, sp.code as space_code, sp.name as space_name, e.panel_id, p.code as panel_code,
+        select e.end_id, e.job_id, j.customer, j.site, j.time_zone, j.limit_set_id, j.crew_id, w.name as crew_name, sp.code as space_code, sp.name as space_name, e.panel_id, p.code as panel_code,
                e.port, e.position, e.cable_id, k.code as cable_code, k.fiber_class, k.construction, k.strand_count, k.length_m,
                case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
                e.strand, e.side, e.form, e.polish, e.mode, e.method, e.stub_class, e.procedure_id, e.procedure_version,
@@ -65,6 +65,8 @@ public sealed class Records(NpgsqlDataSource db)
         where e.company_id = @CompanyId and e.end_id = @endId and {Scope.SeesJob}
         """;
 
+    private static readonly string OnPanelSql = FindSql.Replace("e.end_id = @endId", "e.panel_id = @panelId") + " order by e.port, e.position";
+
     /// <summary>The strands of a job, or of one panel, in panel and port order.</summary>
     public async Task<IReadOnlyList<LoomEnd>> Loom(Guid companyId, Guid jobId)
     {
@@ -81,7 +83,7 @@ public sealed class Records(NpgsqlDataSource db)
             select e.end_id, e.job_id, j.customer, sp.code as space_code, p.code as panel_code, e.port, e.position, k.code as cable_code, e.strand, e.side, w.name as crew_name,
                    e.form, e.polish, e.mode, e.method, coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, coalesce(s.attempts, 0) as attempts,
                    coalesce(s.slack_used_mm, 0) as slack_used_mm, case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
-                   e.procedure_id, e.procedure_version, s.last_at
+                   e.procedure_id, e.procedure_version, s.last_at, s.batch_id, coalesce(s.shards_off, 0) as shards_off
             from cable_end e
             join job j on j.company_id = e.company_id and j.job_id = e.job_id
             join crew w on w.company_id = j.company_id and w.crew_id = j.crew_id
@@ -94,6 +96,7 @@ public sealed class Records(NpgsqlDataSource db)
               and (@Form::text is null or e.form = @Form) and (@Polish::text is null or e.polish = @Polish) and (@Mode::text is null or e.mode = @Mode)
               and (@Method::text is null or e.method = @Method) and (@CrewId::uuid is null or j.crew_id = @CrewId)
               and (@Verdict::text is null or coalesce(s.verdict, 'None') = @Verdict) and (@Status::text is null or coalesce(s.status, 'Planned') = @Status)
+              and (not @ShardsOff or s.shards_off <> 0)
               and (not @NearlyOut or exists (
                    select 1 from unnest(@procedureIds, @versions, @below) as n (procedure_id, version, below_mm)
                    where n.procedure_id = e.procedure_id and n.version = e.procedure_version
@@ -104,9 +107,16 @@ public sealed class Records(NpgsqlDataSource db)
             """, Jobs.Params(scope, new
         {
             f.JobId, f.PanelId, f.CrewId, Form = f.Form?.ToString(), Polish = f.Polish?.ToString(), Mode = f.Mode?.ToString(), Method = f.Method?.ToString(),
-            Verdict = f.Verdict?.ToString(), Status = f.Status?.ToString(), after, limit, f.NearlyOut,
+            Verdict = f.Verdict?.ToString(), Status = f.Status?.ToString(), after, limit, f.NearlyOut, f.ShardsOff,
             procedureIds = nearlyOut.Select(n => n.ProcedureId).ToArray(), versions = nearlyOut.Select(n => n.Version).ToArray(), below = nearlyOut.Select(n => n.BelowMm).ToArray(),
         }))];
+    }
+
+    /// <summary>Every end on a panel, in port order: what a bench needs to go on with no network.</summary>
+    public async Task<IReadOnlyList<EndPlan>> OnPanel(Scope scope, Guid panelId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return [.. await c.QueryAsync<EndPlan>(OnPanelSql, Jobs.Params(scope, new { panelId }))];
     }
 
     public async Task<EndPlan?> Find(Scope scope, Guid endId)

@@ -34,6 +34,18 @@ public class AccessTests(TestHost host)
         ["DELETE /api/jobs/{jobId}/plan/{what}/{id}"] = [401, 403, 403, 403, 409, 409, 404],
         ["GET /api/procedures"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/procedures/{procedureId}/{version}"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/procedures/{procedureId}/{version}/document"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/procedures/{procedureId}/{version}/yaml"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/procedures/compare"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/procedures/copies"] = [401, 403, 403, 403, 200, 200, 200],
+        ["POST /api/procedures/import"] = [401, 403, 403, 403, 422, 422, 422],
+        ["PUT /api/procedures/{procedureId}/{version}"] = [401, 403, 403, 403, 422, 422, 422],
+        ["POST /api/procedures/{procedureId}/{version}/publish"] = [401, 403, 403, 403, 404, 404, 404],
+        ["DELETE /api/procedures/{procedureId}/{version}"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/schools"] = [401, 200, 200, 200, 200, 200, 200],
+        ["PUT /api/schools/{optionId}"] = [401, 403, 403, 403, 200, 200, 200],
+        ["POST /api/calc/procedure"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/panels/{panelId}/bench"] = [401, 404, 200, 404, 200, 200, 404],
         ["GET /api/choices"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/limits"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/compatibility"] = [401, 200, 200, 200, 200, 200, 200],
@@ -93,6 +105,7 @@ public class AccessTests(TestHost host)
     }
 
     private static string Filled(string path, TestCompany c) => path
+        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("{panelId}", c.PanelId.ToString()).Replace("{optionId}", "bites")
         .Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString()).Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
         .Replace("{personId}", c.Person("lead2").PersonId.ToString())
         .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
@@ -114,6 +127,10 @@ public class AccessTests(TestHost host)
         "/calc/prep" => new { points = new[] { new { id = "a", name = "A", layer = "jacket" } }, spans = new[] { new { id = "s", from = "cable-end", to = "a", lengthMm = 10 } } },
         "/calc/end-face-grade" => new { endFaceClass = "sm-upc", limitSetId = "iec-61300-3-35", findings = Array.Empty<object>(), method = (string?)null },
         "/calc/insertion-loss" => new { limitSetId = "tia-568.3-d", link = new { fiberClass = "OM3", lengthM = 300, connections = 2, splices = 0 }, reading = new { wavelengthNm = 850, reference = "one-cord", referenceDbm = -20, readingDbm = -21, repeatabilityDb = 0.05 } },
+        "/calc/procedure" or "/procedures/{procedureId}/{version}" => new { document = new { } },
+        "/procedures/copies" => new { procedureId = "cold-cure-3mm", version = 1, id = $"own-{Guid.NewGuid():N}", title = "Own" },
+        "/procedures/import" => new { yaml = "id: x" },
+        "/schools/{optionId}" => new { choice = "five-mm" },
         "/ledger" => new[] { c.Event(c.Ends[1], EventKind.Noted, new Noted("hello")) },
         _ => new { },
     };
@@ -192,7 +209,7 @@ public class AccessTests(TestHost host)
     [Fact]
     public void No_sql_reaches_a_table_without_its_company()
     {
-        var tables = "crew|person|job|job_viewer|space|panel|cable|cable_end|ledger|end_state|quarantine";
+        var tables = "crew|person|job|job_viewer|space|panel|cable|cable_end|ledger|end_state|quarantine|own_procedure|school|kit";
         var bare = Directory.GetFiles(Path.Combine(Root, "src/Rhabdon.Store"), "*.cs")
             .SelectMany(f => Regex.Matches(File.ReadAllText(f), "\"\"\"(.*?)\"\"\"|\"([^\"\\n]*)\"", RegexOptions.Singleline).Select(m => m.Value))
             .Where(sql => Regex.IsMatch(sql, $@"\b(from|into|update|join)\s+({tables})\b") && !sql.Contains("company_id") && !sql.Contains("{JobTables}")).ToList();

@@ -28,6 +28,7 @@ public static class CalcEndpoints
         calc.MapPost("/prep", Prep).WithSummary("Resolve stated distances to a prep card; contradictions are refused. All in millimetres.");
         calc.MapPost("/end-face-grade", Grade).WithSummary("Grade findings on an end face by zone and class. Sizes in micrometres.");
         calc.MapPost("/insertion-loss", Loss).WithSummary("Loss, limit, margin and verdict of one reading. Powers in dBm, loss in dB.");
+        calc.MapPost("/procedure", (Procedures.ProcedureText r) => Procedures.ProcedureEndpoints.Check(r)).WithSummary("Judge a procedure document: faults with their place, prep card, run table.");
         calc.MapGet("/strands/{number:int}", StrandAt).WithSummary("Unit, position and colour of a strand, 1 to 288.");
     }
 

@@ -26,7 +26,7 @@ public sealed record NewCable(
 /// <summary>Connectors for a row of strands, landing on a panel port by port.</summary>
 public sealed record NewEnds(
     Guid CableId, CableSide Side, int FromStrand, int ToStrand, Guid PanelId, int FirstPort,
-    ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass);
+    ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId = null);
 
 public sealed record Viewers(IReadOnlyList<Guid> PersonIds);
 
@@ -158,7 +158,7 @@ public static class JobEndpoints
         return new(cable.CableId);
     }
 
-    private static async Task<EndsMade> AddEnds(Guid jobId, NewEnds r, ClaimsPrincipal user, Store.Jobs jobs, Documents documents)
+    private static async Task<EndsMade> AddEnds(Guid jobId, NewEnds r, ClaimsPrincipal user, Store.Jobs jobs, Methods methods, Documents documents)
     {
         var scope = user.Scope();
         await Seen(jobs, scope, jobId);
@@ -181,7 +181,12 @@ public static class JobEndpoints
             throw new RefusedException(against);
         }
 
-        var procedure = documents.Procedures.FirstOrDefault(p => p.Method == r.Method && p.Fits.Covers(connector, cableSpec));
+        var rules = await methods.Rules(scope.CompanyId);
+        var fitting = rules.Procedures.Where(p => p.Method == r.Method && p.Fits.Covers(connector, cableSpec)).ToList();
+        new Input().Require(r.ProcedureId is null || fitting.Any(p => p.Id == r.ProcedureId), "procedure-fit", "procedureId", "That procedure does not fit this connector, cable and method.").ThrowIfBad();
+        // The one that was asked for, else the company's own before a shipped one; always its newest version.
+        var procedure = fitting.Where(p => r.ProcedureId is null || p.Id == r.ProcedureId)
+            .OrderBy(p => documents.Procedures.Any(s => s.Id == p.Id)).ThenByDescending(p => p.Version).FirstOrDefault();
         var ends = Enumerable.Range(0, count).Select(i =>
         {
             var (port, position) = Plans.PortFor(r.Form, r.FirstPort, i);

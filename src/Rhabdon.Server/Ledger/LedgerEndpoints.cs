@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using System.Text.Json;
+using Microsoft.AspNetCore.SignalR;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
@@ -22,10 +23,12 @@ public static class LedgerEndpoints
         api.MapPost("/quarantine/{quarantineId:guid}/set-aside", SetAside).RequireAuthorization(Policies.Plan).WithSummary("Close a quarantined event without taking it in. It is kept.");
     }
 
-    private static async Task<IntakeResult> Append(IReadOnlyList<JsonElement> events, ClaimsPrincipal user, LedgerStore ledger, TimeProvider clock)
+    private static async Task<IntakeResult> Append(IReadOnlyList<JsonElement> events, ClaimsPrincipal user, LedgerStore ledger, IHubContext<Live> live, TimeProvider clock)
     {
         new Input().Require(events.Count is >= 1 and <= MostEvents, "events-count", "events", $"Send 1 to {MostEvents} events at a time.").ThrowIfBad();
-        return await ledger.Append(user.Scope(), [.. events.Select(Incoming.Read)], clock.GetUtcNow().UtcDateTime);
+        var result = await ledger.Append(user.Scope(), [.. events.Select(Incoming.Read)], clock.GetUtcNow().UtcDateTime);
+        await Live.Tell(live, result);
+        return result;
     }
 
     private static async Task<IReadOnlyList<Quarantined>> List(ClaimsPrincipal user, LedgerStore ledger, Guid? after = null, int limit = 50) =>

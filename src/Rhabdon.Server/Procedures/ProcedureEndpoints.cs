@@ -1,14 +1,46 @@
+using System.Security.Claims;
+using System.Text.Json.Nodes;
+using System.Text.RegularExpressions;
+using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
+using Rhabdon.Core.Prep;
 using Rhabdon.Core.Procedures;
+using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
+using Rhabdon.Store;
 
 namespace Rhabdon.Server.Procedures;
 
-public sealed record ProcedureLine(string Id, int Version, string Title, TerminationMethod Method, ProcedureFit Fits, int Steps, string Source);
+/// <param name="Own">True for a procedure of your company.</param>
+/// <param name="Draft">True while it is not published.</param>
+public sealed record ProcedureLine(string Id, int Version, string Title, TerminationMethod Method, ProcedureFit Fits, int Steps, string Source, bool Own, bool Draft);
+
+/// <summary>A procedure as it is written, with what stands against publishing it.</summary>
+public sealed record ProcedurePaper(ProcedureDocument Document, bool Own, bool Draft, DateTime? PublishedAt, string? ChangedBy, IReadOnlyList<Refusal> Faults);
+
+/// <summary>What Core makes of a document while it is written.</summary>
+/// <param name="Prep">Null while the marks contradict each other.</param>
+/// <param name="Table">Null while there are faults.</param>
+public sealed record ProcedureCheck(IReadOnlyList<Refusal> Faults, PrepCard? Prep, RunTable? Table);
+
+/// <param name="Document">A procedure document, of the shape of procedure.schema.json.</param>
+public sealed record ProcedureText(JsonNode Document);
+
+public sealed record ProcedureYaml(string Yaml);
+
+/// <param name="Id">Id of the copy; the same as the original's for its next version.</param>
+public sealed record ProcedureCopy(string ProcedureId, int Version, string Id, string Title);
+
+public sealed record ProcedureRef(string Id, int Version);
+
+/// <param name="Choice">The school that the company follows.</param>
+public sealed record SchoolLine(string Option, string Question, string Default, string Why, IReadOnlyList<OptionChoice> Choices, string? Choice, int Procedures);
+
+public sealed record SchoolChoice(string Choice);
 
 public sealed record LimitSets(IReadOnlyList<EndFaceLimitSet> EndFace, IReadOnlyList<LossLimitSet> Loss);
 
@@ -21,26 +53,188 @@ public sealed record FiberClassChoice(FiberClass FiberClass, FiberMode Mode, dou
 /// <summary>What Core knows of methods and fiber classes, for forms that offer them.</summary>
 public sealed record Choices(IReadOnlyList<MethodChoice> Methods, IReadOnlyList<FiberClassChoice> FiberClasses);
 
-public static class ProcedureEndpoints
+public static partial class ProcedureEndpoints
 {
-    public static void MapProcedures(this RouteGroupBuilder api)
-    {
-        api.MapGet("/procedures", List).WithSummary("The procedures there are.");
-        api.MapGet("/procedures/{procedureId}/{version:int}", Table).WithSummary("A procedure's run table, ready to walk.");
-        api.MapGet("/choices", () => AllChoices).WithSummary("Methods with what they take, and fiber classes with their mode, core and test wavelengths.");
-        api.MapGet("/limits", Limits).WithSummary("Limit sets with their editions and sources.");
-    }
+    private const int MostSteps = 200;
 
     private static readonly Choices AllChoices = new(
         [.. Enum.GetValues<TerminationMethod>().Select(m => new MethodChoice(m, Compatibility.HasStub(m), Compatibility.Constructions(m)))],
         [.. Enum.GetValues<FiberClass>().Select(c => new FiberClassChoice(c, c.Mode(), c.CoreUm(), c.TestWavelengthsNm()))]);
 
-    private static IReadOnlyList<ProcedureLine> List(Documents documents) =>
-        [.. documents.Procedures.Select(p => new ProcedureLine(p.Id, p.Version, p.Title, p.Method, p.Fits, p.Steps.Count, p.Source))];
+    public static void MapProcedures(this RouteGroupBuilder api)
+    {
+        api.MapGet("/procedures", List).WithSummary("The procedures there are, shipped and your company's own.");
+        api.MapGet("/procedures/{procedureId}/{version:int}", Table).WithSummary("A procedure's run table, ready to walk.")
+            .WithDescription("Follows your company's schools, or those of a run: schools=option:choice,option:choice.");
+        api.MapGet("/procedures/{procedureId}/{version:int}/document", Paper).WithSummary("A procedure as it is written, with its faults.");
+        api.MapGet("/procedures/{procedureId}/{version:int}/yaml", Export).WithSummary("A procedure as YAML, to keep or to hand on.");
+        api.MapGet("/procedures/compare", Compare).WithSummary("What differs between two procedures or versions.");
+        api.MapPost("/procedures/copies", Copy).RequireAuthorization(Policies.Plan).WithSummary("Make a draft from a procedure, or the next version of your own.");
+        api.MapPost("/procedures/import", Import).RequireAuthorization(Policies.Plan).WithSummary("Make a draft from YAML.");
+        api.MapPut("/procedures/{procedureId}/{version:int}", Keep).RequireAuthorization(Policies.Plan).WithSummary("Keep a draft. Faults do not stop it; they are answered.");
+        api.MapPost("/procedures/{procedureId}/{version:int}/publish", Publish).RequireAuthorization(Policies.Plan).WithSummary("Publish a draft. What is published never changes.");
+        api.MapDelete("/procedures/{procedureId}/{version:int}", Drop).RequireAuthorization(Policies.Plan).WithSummary("Throw a draft away.");
+        api.MapGet("/schools", AllSchools).WithSummary("Where practitioners disagree, and which school your company follows.");
+        api.MapPut("/schools/{optionId}", Follow).RequireAuthorization(Policies.Plan).WithSummary("Choose a school for the whole company.");
+        api.MapGet("/choices", () => AllChoices).WithSummary("Methods with what they take, and fiber classes with their mode, core and test wavelengths.");
+        api.MapGet("/limits", Limits).WithSummary("Limit sets with their editions and sources.");
+    }
 
-    private static RunTable Table(string procedureId, int version, Rules rules) =>
-        rules.Tables.FirstOrDefault(t => t.ProcedureId == procedureId && t.Version == version)
-        ?? throw new ApiException(404, "not-found", "procedureId", "There is no such procedure or version.");
+    /// <summary>Judges a document while it is written. Faults name their place.</summary>
+    internal static ProcedureCheck Check(ProcedureText r)
+    {
+        ProcedureDocument d;
+        try
+        {
+            d = Read(r.Document);
+        }
+        catch (RefusedException e)
+        {
+            return new(e.Refusals, null, null);
+        }
+
+        var faults = ProcedureValidator.Faults(d);
+        PrepCard? prep = null;
+        try
+        {
+            prep = PrepCards.Resolve(d.Prep);
+        }
+        catch (RefusedException)
+        {
+            // told among the faults
+        }
+
+        return new(faults, prep, faults.Count == 0 ? ProcedureCompiler.Compile(d) : null);
+    }
+
+    private static ProcedureDocument Read(JsonNode document)
+    {
+        var d = YamlText.OfJson<ProcedureDocument>(document);
+        new Input()
+            .Require(d.Steps.Count <= MostSteps, "too-many", "steps", $"A procedure has at most {MostSteps} steps.")
+            .Require(d.Steps.Select(s => s.Id).Concat(d.Ladders.Select(l => l.Id)).Append(d.Id).All(i => IdShape().IsMatch(i)), "id-shape", "id", "Ids are small letters, digits and single hyphens, at most 60.")
+            .ThrowIfBad();
+        return d;
+    }
+
+    private static async Task<IReadOnlyList<ProcedureLine>> List(ClaimsPrincipal user, Documents documents, Methods methods)
+    {
+        static ProcedureLine Line(ProcedureDocument p, bool own, bool draft) => new(p.Id, p.Version, p.Title, p.Method, p.Fits, p.Steps.Count, p.Source, own, draft);
+        return [.. documents.Procedures.Select(p => Line(p, false, false)), .. (await methods.Own(user.Scope().CompanyId)).Select(o => Line(o.Document, true, o.PublishedAt is null))];
+    }
+
+    private static async Task<RunTable> Table(string procedureId, int version, ClaimsPrincipal user, Methods methods, string? schools = null)
+    {
+        var company = user.Scope().CompanyId;
+        var rules = await methods.Rules(company);
+        if (rules.Find(procedureId, version) is null)
+        {
+            throw NotThere();
+        }
+
+        var follow = schools is null ? await methods.Schools(company)
+            : schools.Split(',').Select(s => s.Split(':')).Where(p => p.Length == 2).DistinctBy(p => p[0]).ToDictionary(p => p[0], p => p[1]);
+        return rules.Table(procedureId, version, follow);
+    }
+
+    private static async Task<ProcedurePaper> Paper(string procedureId, int version, ClaimsPrincipal user, Documents documents, Methods methods)
+    {
+        if (await methods.Find(user.Scope().CompanyId, procedureId, version) is { } own)
+        {
+            return new(own.Document, true, own.PublishedAt is null, own.PublishedAt, own.ChangedBy, ProcedureValidator.Faults(own.Document));
+        }
+
+        var shipped = documents.Procedures.FirstOrDefault(p => p.Id == procedureId && p.Version == version) ?? throw NotThere();
+        return new(shipped, false, false, null, null, []);
+    }
+
+    private static async Task<ProcedureYaml> Export(string procedureId, int version, ClaimsPrincipal user, Documents documents, Methods methods) =>
+        new(YamlText.Write((await Paper(procedureId, version, user, documents, methods)).Document));
+
+    private static async Task<IReadOnlyList<ProcedureDifference>> Compare(
+        string fromId, int fromVersion, string toId, int toVersion, ClaimsPrincipal user, Documents documents, Methods methods) =>
+        ProcedureDiff.Compare((await Paper(fromId, fromVersion, user, documents, methods)).Document, (await Paper(toId, toVersion, user, documents, methods)).Document);
+
+    private static async Task<ProcedureRef> Copy(ProcedureCopy r, ClaimsPrincipal user, Documents documents, Methods methods, TimeProvider clock)
+    {
+        var source = (await Paper(r.ProcedureId, r.Version, user, documents, methods)).Document;
+        var input = new Input();
+        var title = input.Text("title", r.Title, 120);
+        input.ThrowIfBad();
+        return await NewDraft(source with { Id = r.Id, Title = title }, user.Scope(), documents, methods, clock);
+    }
+
+    private static async Task<ProcedureRef> Import(ProcedureYaml r, ClaimsPrincipal user, Documents documents, Methods methods, TimeProvider clock) =>
+        await NewDraft(Read(YamlText.ToJson(r.Yaml)), user.Scope(), documents, methods, clock);
+
+    private static async Task<ProcedureRef> NewDraft(ProcedureDocument d, Scope scope, Documents documents, Methods methods, TimeProvider clock)
+    {
+        new Input()
+            .Require(IdShape().IsMatch(d.Id), "id-shape", "id", "An id is small letters, digits and single hyphens, at most 60.")
+            .Require(documents.Procedures.All(p => p.Id != d.Id), "id-shipped", "id", $"'{d.Id}' is a shipped procedure; give yours a name of its own.")
+            .ThrowIfBad();
+        var last = (await methods.Own(scope.CompanyId)).Where(o => o.Document.Id == d.Id).Select(o => o.Document.Version).DefaultIfEmpty(0).Max();
+        var draft = d with { Version = last + 1 };
+        await methods.Keep(scope.CompanyId, scope.PersonId, draft, clock.GetUtcNow().UtcDateTime);
+        return new(draft.Id, draft.Version);
+    }
+
+    private static async Task<IReadOnlyList<Refusal>> Keep(string procedureId, int version, ProcedureText r, ClaimsPrincipal user, Methods methods, TimeProvider clock)
+    {
+        var scope = user.Scope();
+        var d = Read(r.Document);
+        new Input().Require(d.Id == procedureId && d.Version == version, "id-differs", "id", "Id and version of a draft stay; copy it for another.").ThrowIfBad();
+        var held = await methods.Find(scope.CompanyId, procedureId, version) ?? throw NotThere();
+        if (held.PublishedAt is not null || !await methods.Keep(scope.CompanyId, scope.PersonId, d, clock.GetUtcNow().UtcDateTime))
+        {
+            throw new ApiException(409, "published", "version", "This version is published and stays as it is. Make the next version of it.");
+        }
+
+        return ProcedureValidator.Faults(d);
+    }
+
+    private static async Task<ProcedureRef> Publish(string procedureId, int version, ClaimsPrincipal user, Methods methods, TimeProvider clock)
+    {
+        var scope = user.Scope();
+        var held = await methods.Find(scope.CompanyId, procedureId, version) ?? throw NotThere();
+        var faults = ProcedureValidator.Faults(held.Document);
+        if (faults.Count > 0)
+        {
+            throw new RefusedException(faults);
+        }
+
+        await methods.Publish(scope.CompanyId, procedureId, version, clock.GetUtcNow().UtcDateTime);
+        return new(procedureId, version);
+    }
+
+    private static async Task Drop(string procedureId, int version, ClaimsPrincipal user, Methods methods)
+    {
+        if (!await methods.Drop(user.Scope().CompanyId, procedureId, version))
+        {
+            throw NotThere();
+        }
+    }
+
+    private static async Task<IReadOnlyList<SchoolLine>> AllSchools(ClaimsPrincipal user, Methods methods)
+    {
+        var company = user.Scope().CompanyId;
+        var chosen = await methods.Schools(company);
+        return [.. (await methods.Rules(company)).Procedures.SelectMany(p => p.Options ?? []).GroupBy(o => o.Id).OrderBy(g => g.Key, StringComparer.Ordinal).Select(g => new SchoolLine(
+            g.Key, g.First().Question, g.First().Default, g.First().Why, [.. g.SelectMany(o => o.Choices).DistinctBy(c => c.Id)], chosen.GetValueOrDefault(g.Key), g.Count()))];
+    }
+
+    private static async Task Follow(string optionId, SchoolChoice r, ClaimsPrincipal user, Methods methods)
+    {
+        var company = user.Scope().CompanyId;
+        var option = (await AllSchools(user, methods)).FirstOrDefault(s => s.Option == optionId) ?? throw new ApiException(404, "not-found", "optionId", "There is no such question.");
+        new Input().Require(option.Choices.Any(c => c.Id == r.Choice), "choice-unknown", "choice", $"The choices are {string.Join(", ", option.Choices.Select(c => c.Id))}.").ThrowIfBad();
+        await methods.Follow(company, optionId, r.Choice);
+    }
 
     private static LimitSets Limits(Rules rules) => new([.. rules.EndFace.Values], [.. rules.Loss.Values]);
+
+    private static ApiException NotThere() => new(404, "not-found", "procedureId", "There is no such procedure or version.");
+
+    [GeneratedRegex("^(?=.{1,60}$)[a-z0-9]+(-[a-z0-9]+)*$")]
+    private static partial Regex IdShape();
 }

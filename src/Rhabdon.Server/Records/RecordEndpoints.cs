@@ -7,6 +7,7 @@ using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
 using Rhabdon.Core.Planning;
 using Rhabdon.Core.Prep;
+using Rhabdon.Core.Procedures;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
@@ -28,6 +29,11 @@ public sealed record EndView(
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
     string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State);
 
+/// <summary>All that a bench needs for one panel, network or not.</summary>
+/// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
+/// <param name="Kit">What the crew said last in its pre-flights.</param>
+public sealed record PanelBench(Guid PanelId, Guid JobId, string Customer, string Site, string TimeZone, string PanelCode, string SpaceCode, IReadOnlyList<EndView> Ends, IReadOnlyList<RunTable> Tables, IReadOnlyList<PreflightAnswer> Kit);
+
 public sealed record EndRecord(EndView End, IReadOnlyList<RecordEntry> Entries);
 
 public static class RecordEndpoints
@@ -36,18 +42,19 @@ public static class RecordEndpoints
 
     public static void MapRecords(this RouteGroupBuilder api)
     {
+        api.MapGet("/panels/{panelId:guid}/bench", Bench).WithSummary("All that a bench needs for one panel, to go on with no network: ends, run tables, kit.");
         api.MapGet("/ends", List).WithSummary("Ends that you may see, filtered by job, panel, form, polish, mode, method, verdict, status and crew.");
         api.MapGet("/ends/{endId:guid}", Find).WithSummary("One end: its plan, dimensions, slack and state.");
         api.MapGet("/ends/{endId:guid}/record", Record).WithSummary("One end's whole record: every entry with its limit and edition, who and when.");
     }
 
     private static async Task<IReadOnlyList<EndRow>> List(
-        ClaimsPrincipal user, Store.Records records, Rules rules, Guid? jobId = null, Guid? panelId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
-        string? verdict = null, string? status = null, Guid? crewId = null, bool nearlyOut = false, Guid? after = null, int limit = 100) =>
+        ClaimsPrincipal user, Store.Records records, Methods methods, Guid? jobId = null, Guid? panelId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
+        string? verdict = null, string? status = null, Guid? crewId = null, bool nearlyOut = false, bool shardsOff = false, Guid? after = null, int limit = 100) =>
         await records.List(user.Scope(),
             new EndFilter(jobId, panelId, Choice<ConnectorForm>("form", form), Choice<Polish>("polish", polish), Choice<FiberMode>("mode", mode), Choice<TerminationMethod>("method", method),
-                Choice<EndVerdict>("verdict", verdict), Choice<EndStatus>("status", status), crewId, nearlyOut),
-            after, Math.Clamp(limit, 1, LargestPage), [.. rules.Tables.Select(t => (t.ProcedureId, t.Version, Plans.NearlyOutBelowMm(t.Prep)))]);
+                Choice<EndVerdict>("verdict", verdict), Choice<EndStatus>("status", status), crewId, nearlyOut, shardsOff),
+            after, Math.Clamp(limit, 1, LargestPage), [.. (await methods.Rules(user.Scope().CompanyId)).Tables.Select(t => (t.ProcedureId, t.Version, Plans.NearlyOutBelowMm(t.Prep)))]);
 
     private static T? Choice<T>(string field, string? name) where T : struct, Enum
     {
@@ -61,10 +68,28 @@ public static class RecordEndpoints
         }
     }
 
-    private static async Task<EndView> Find(Guid endId, ClaimsPrincipal user, Store.Records records, Rules rules) => View(await Seen(endId, user, records), rules);
+    private static async Task<EndView> Find(Guid endId, ClaimsPrincipal user, Store.Records records, Methods methods) => View(await Seen(endId, user, records), await methods.Rules(user.Scope().CompanyId));
 
-    private static async Task<EndRecord> Record(Guid endId, ClaimsPrincipal user, Store.Records records, LedgerStore ledger, Rules rules)
+    private static async Task<PanelBench> Bench(Guid panelId, ClaimsPrincipal user, Store.Records records, Methods methods)
     {
+        var scope = user.Scope();
+        var plans = await records.OnPanel(scope, panelId);
+        if (plans.Count == 0)
+        {
+            throw new ApiException(404, "not-found", "panelId", "There is no such panel with connectors among yours.");
+        }
+
+        var rules = await methods.Rules(scope.CompanyId);
+        var schools = await methods.Schools(scope.CompanyId);
+        var (ends, p) = (plans.Select(e => View(e, rules)).ToList(), plans[0]);
+        var planned = plans.Where(e => e.ProcedureId is not null).Select(e => rules.Table(e.ProcedureId!, e.ProcedureVersion!.Value, schools));
+        var running = ends.SelectMany(e => e.State.Attempts).Where(a => a.Open).Select(a => rules.Table(a.ProcedureId, a.ProcedureVersion, a.Schools));
+        return new(panelId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).Distinct()], await methods.Kit(scope.CompanyId, p.CrewId));
+    }
+
+    private static async Task<EndRecord> Record(Guid endId, ClaimsPrincipal user, Store.Records records, LedgerStore ledger, Methods methods)
+    {
+        var rules = await methods.Rules(user.Scope().CompanyId);
         // Asked side by side; who may not see the end gets nothing of either.
         var asked = ledger.History(user.Scope().CompanyId, endId);
         var plan = await Seen(endId, user, records);

@@ -27,11 +27,12 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(connectionString));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Records>().AddSingleton<LedgerStore>().AddSingleton<DemoLoader>();
+        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<LedgerStore>().AddSingleton<DemoLoader>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.ConfigureHttpJsonOptions(o => Wire.Configure(o.SerializerOptions));
         s.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
+        s.AddSignalR();
         s.AddProblemDetails();
         s.AddExceptionHandler<Problems>();
         s.AddOpenApi(ApiDocument.Configure);
@@ -77,6 +78,7 @@ public static class Setup
         app.UseAuthorization();
         app.UseMiddleware<WriteGuard>();
         app.MapOpenApi().AllowAnonymous();
+        app.MapHub<Live>(Live.Path);
         var api = app.MapGroup("/api");
         api.MapAccounts();
         api.MapJobs();

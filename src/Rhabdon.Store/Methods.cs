@@ -1,0 +1,116 @@
+using System.Collections.Concurrent;
+using System.Text.Json;
+using Dapper;
+using Npgsql;
+using Rhabdon.Core;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Procedures;
+
+namespace Rhabdon.Store;
+
+/// <summary>A version of a company's own procedure.</summary>
+/// <param name="PublishedAt">Null while it is a draft.</param>
+public sealed record OwnProcedure(ProcedureDocument Document, DateTime ChangedAt, string ChangedBy, DateTime? PublishedAt);
+
+/// <summary>A company's own procedures and schools, and the rules that follow from them.</summary>
+public sealed class Methods(NpgsqlDataSource db, Rules shipped)
+{
+    /// <summary>Published versions never change, so a company's rules stay good until it publishes another.</summary>
+    private readonly ConcurrentDictionary<Guid, Rules> _rules = new();
+
+    private sealed record Row(string Document, DateTime ChangedAt, string ChangedBy, DateTime? PublishedAt)
+    {
+        public OwnProcedure Read() => new(JsonSerializer.Deserialize<ProcedureDocument>(Document, Wire.Json)!, ChangedAt, ChangedBy, PublishedAt);
+    }
+
+    private const string Select = """
+        select o.document::text as document, o.changed_at, p.name as changed_by, o.published_at
+        from own_procedure o join person p on p.company_id = o.company_id and p.person_id = o.changed_by
+        where o.company_id = @companyId
+        """;
+
+    /// <summary>The shipped procedures and this company's published ones.</summary>
+    public async ValueTask<Rules> Rules(Guid companyId)
+    {
+        if (_rules.TryGetValue(companyId, out var known))
+        {
+            return known;
+        }
+
+        var own = (await Own(companyId)).Where(o => o.PublishedAt is not null).Select(o => o.Document).ToList();
+        return _rules[companyId] = own.Count == 0 ? shipped : shipped.With(own);
+    }
+
+    public async Task<IReadOnlyList<OwnProcedure>> Own(Guid companyId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return [.. (await c.QueryAsync<Row>($"{Select} order by o.procedure_id, o.version", new { companyId })).Select(r => r.Read())];
+    }
+
+    public async Task<OwnProcedure?> Find(Guid companyId, string procedureId, int version)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return (await c.QuerySingleOrDefaultAsync<Row>($"{Select} and o.procedure_id = @procedureId and o.version = @version", new { companyId, procedureId, version }))?.Read();
+    }
+
+    /// <summary>Keeps a draft; a version that is published already stays as it is.</summary>
+    /// <returns>False when that version is published.</returns>
+    public async Task<bool> Keep(Guid companyId, Guid personId, ProcedureDocument d, DateTime now)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.ExecuteAsync("""
+            insert into own_procedure (company_id, procedure_id, version, document, changed_at, changed_by)
+            values (@companyId, @Id, @Version, @document::jsonb, @now, @personId)
+            on conflict (company_id, procedure_id, version) do update set document = excluded.document, changed_at = excluded.changed_at, changed_by = excluded.changed_by
+            where own_procedure.published_at is null
+            """, new { companyId, personId, d.Id, d.Version, document = JsonSerializer.Serialize(d, Wire.Json), now }) == 1;
+    }
+
+    /// <summary>Publishes a draft. Ends that nobody has begun follow the new version; runs keep theirs.</summary>
+    public async Task Publish(Guid companyId, string procedureId, int version, DateTime now)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await using var t = await c.BeginTransactionAsync();
+        await c.ExecuteAsync("update own_procedure set published_at = @now where company_id = @companyId and procedure_id = @procedureId and version = @version and published_at is null",
+            new { companyId, procedureId, version, now }, t);
+        await c.ExecuteAsync("""
+            update cable_end e set procedure_version = @version
+            where e.company_id = @companyId and e.procedure_id = @procedureId and e.procedure_version < @version
+              and not exists (select 1 from end_state s where s.company_id = e.company_id and s.end_id = e.end_id and s.attempts > 0)
+            """, new { companyId, procedureId, version }, t);
+        await t.CommitAsync();
+        _rules.TryRemove(companyId, out _);
+    }
+
+    /// <returns>False when there is no such draft.</returns>
+    public async Task<bool> Drop(Guid companyId, string procedureId, int version)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.ExecuteAsync("delete from own_procedure where company_id = @companyId and procedure_id = @procedureId and version = @version and published_at is null",
+            new { companyId, procedureId, version }) == 1;
+    }
+
+    /// <summary>The school that the company follows, by option.</summary>
+    public async Task<IReadOnlyDictionary<string, string>> Schools(Guid companyId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return (await c.QueryAsync<(string Option, string Choice)>("select option_id, choice_id from school where company_id = @companyId", new { companyId })).ToDictionary(x => x.Option, x => x.Choice);
+    }
+
+    public async Task Follow(Guid companyId, string optionId, string choiceId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await c.ExecuteAsync("""
+            insert into school (company_id, option_id, choice_id) values (@companyId, @optionId, @choiceId)
+            on conflict (company_id, option_id) do update set choice_id = excluded.choice_id
+            """, new { companyId, optionId, choiceId });
+    }
+
+    /// <summary>What the crew said last in its pre-flights.</summary>
+    public async Task<IReadOnlyList<PreflightAnswer>> Kit(Guid companyId, Guid crewId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return [.. (await c.QueryAsync<string>("select answer::text from kit where company_id = @companyId and crew_id = @crewId order by item_id", new { companyId, crewId }))
+            .Select(a => JsonSerializer.Deserialize<PreflightAnswer>(a, Wire.Json)!)];
+    }
+}
