@@ -12,7 +12,9 @@ import { antdTheme } from "./ui/theme";
 
 const client = new QueryClient({
   defaultOptions: {
-    queries: { retry: (n, e) => !(e instanceof ApiError) && n < 2, staleTime: 5000 },
+    // What this device keeps answers for the server while there is no signal, so a question is asked even offline.
+    queries: { retry: (n, e) => !(e instanceof ApiError) && n < 2, staleTime: 5000, networkMode: "always" },
+    mutations: { networkMode: "always" },
   },
 });
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content;
@@ -27,6 +29,9 @@ function Themed() {
     </ConfigProvider>
   );
 }
+
+// The app itself is kept on the device, so that it opens in a basement with no network.
+if (import.meta.env.PROD && "serviceWorker" in navigator) navigator.serviceWorker.register("/sw.js").catch(() => {});
 
 createRoot(document.getElementById("root") as HTMLElement).render(
   <StrictMode>

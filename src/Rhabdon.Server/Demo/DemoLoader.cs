@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Identity;
 using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Planning;
 using Rhabdon.Store;
@@ -118,9 +119,10 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledge
             return new PlannedEnd(newId(), cable.CableId, i + 1, row.Side, panel.PanelId, port, position, row.Form, row.Polish, row.Mode, row.Method, row.StubClass, table.ProcedureId, table.Version);
         }).ToList();
         await jobs.AddEnds(company, jobId, ends);
+        var batches = ends.Chunk(Strands.PerUnit).Select(_ => newId()).ToList();
         foreach (var (end, story) in ends.Zip(stories))
         {
-            teller.Tell(story, end.EndId, table, EndFaces.ClassOf(row.Mode, row.Polish), cable.FiberClass, cable.LengthM, limitSetId,
+            teller.Tell(story, end.EndId, batches[(end.Strand - 1) / Strands.PerUnit], table, EndFaces.ClassOf(row.Mode, row.Polish), cable.FiberClass, cable.LengthM, limitSetId,
                 nm => LinkLossDb(seed + (end.Strand * 31) + row.Cable.Length, nm, cable.LengthM));
         }
     }

@@ -15,14 +15,17 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
 {
     private DateTimeOffset _now = startsAt;
     private long _seq;
+    private Guid _batchId;
     private EndState _state = EndState.Empty(default);
 
     public List<LedgerEvent> Events { get; } = [];
 
+    /// <param name="batchId">The batch that the end was worked in.</param>
     /// <param name="lossDb">The link's loss by wavelength: both ends of a link show the same.</param>
-    public void Tell(string story, Guid endId, RunTable table, EndFaceClass face, FiberClass fiber, double lengthM, string limitSetId, Func<int, double> lossDb)
+    public void Tell(string story, Guid endId, Guid batchId, RunTable table, EndFaceClass face, FiberClass fiber, double lengthM, string limitSetId, Func<int, double> lossDb)
     {
         _state = EndState.Empty(endId);
+        _batchId = batchId;
         if (story == "planned")
         {
             return;
@@ -30,6 +33,19 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
 
         var (checkStep, badAnswer, givesUp) = table.Method == Core.Connectors.TerminationMethod.WedgeLocked ? ("glow", "bright", 2) : ("glance", "fine-scratches", 3);
         Start(table);
+        if (story.StartsWith("at:", StringComparison.Ordinal))
+        {
+            Walk(table, story[3..]);
+            return;
+        }
+
+        if (story.StartsWith("back:", StringComparison.Ordinal))
+        {
+            Answer(table, checkStep, badAnswer);
+            Walk(table, story[5..]);
+            return;
+        }
+
         if (story is "at-bench")
         {
             Walk(table, table.States[random.Next(2, table.States.Count - 1)].Id);
@@ -114,11 +130,23 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
 
         if (story is "accepted" or "cleaned" or "looped" or "remade")
         {
+            CountShards();
             Write(EventKind.Accepted, new Accepted(Run));
         }
     }
 
-    private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version), (_state.Current?.No ?? 0) + 1);
+    private void CountShards()
+    {
+        var made = _state.Attempts.Sum(a => a.Shards);
+        Write(EventKind.ShardsCounted, new ShardsCounted(Run, _batchId, made, made));
+    }
+
+    /// <summary>What an orderly crew says before the first cut.</summary>
+    private PreflightAnswer[] Ready(RunTable table) => [.. table.Preflight.Select(i => new PreflightAnswer(i.Id, _now.AddMinutes(-20),
+        i.Asks?.Contains(PreflightAsk.Lot) == true ? "GR-118" : null, i.Asks?.Contains(PreflightAsk.UseBy) == true ? new DateOnly(2027, 6, 30) : null,
+        i.Asks?.Contains(PreflightAsk.Number) == true ? Math.Max(99.5, i.Min ?? 0) : null))];
+
+    private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, _batchId, null, Ready(table)), (_state.Current?.No ?? 0) + 1);
 
     private void Look(EndFaceClass face, IReadOnlyList<Finding> findings) => Write(EventKind.Inspected, new Inspected(Run, face, rules.EndFace.Keys.First(), findings));
 

@@ -1,4 +1,6 @@
+using Microsoft.AspNetCore.StaticFiles;
 using Microsoft.Extensions.FileProviders;
+using Microsoft.Extensions.Primitives;
 
 namespace Rhabdon.Server.Web;
 
@@ -20,6 +22,14 @@ public static class Pages
             RequestPath = "/assets",
             OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "public, max-age=31536000, immutable",
         });
+
+        // The service worker and what describes the app: asked anew each time, so that a new build is found.
+        app.UseStaticFiles(new StaticFileOptions
+        {
+            FileProvider = new OnlyThese(new PhysicalFileProvider(folder), "/sw.js", "/manifest.webmanifest", "/icon.svg"),
+            ContentTypeProvider = new FileExtensionContentTypeProvider { Mappings = { [".webmanifest"] = "application/manifest+json" } },
+            OnPrepareResponse = c => c.Context.Response.Headers.CacheControl = "no-cache",
+        });
     }
 
     public static void Map(WebApplication app)
@@ -32,5 +42,15 @@ public static class Pages
             await http.Response.WriteAsync(page?.Replace("__NONCE__", (string)http.Items[SecurityHeaders.Nonce]!, StringComparison.Ordinal)
                 ?? "<!doctype html><title>Rhabdon</title><p>The browser part is not built. Start with ./rhabdon serve.");
         }).AllowAnonymous();
+    }
+
+    /// <summary>Of a folder, only these files.</summary>
+    private sealed class OnlyThese(IFileProvider inner, params string[] paths) : IFileProvider
+    {
+        public IDirectoryContents GetDirectoryContents(string subpath) => NotFoundDirectoryContents.Singleton;
+
+        public IFileInfo GetFileInfo(string subpath) => paths.Contains(subpath) ? inner.GetFileInfo(subpath) : new NotFoundFileInfo(subpath);
+
+        public IChangeToken Watch(string filter) => inner.Watch(filter);
     }
 }

@@ -1,3 +1,4 @@
+import { answers } from "../offline/db";
 import type { components } from "./schema";
 
 export type S = components["schemas"];
@@ -14,6 +15,8 @@ export class ApiError extends Error {
 /** The server could not be reached at all. */
 export class NoSignal extends Error {}
 
+const LONGEST_MS = 30_000;
+
 let token = "";
 let onSignedOut = () => {};
 
@@ -25,7 +28,7 @@ export function whenSignedOut(act: () => void) {
   onSignedOut = act;
 }
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+async function call<T>(method: string, path: string, body?: unknown, again = true): Promise<T> {
   let response: Response;
   try {
     response = await fetch(path, {
@@ -35,6 +38,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
         ...(method === "GET" ? {} : { "X-Rhabdon-Token": token }),
       },
       body: body === undefined ? undefined : JSON.stringify(body),
+      signal: AbortSignal.timeout(LONGEST_MS),
     });
   } catch {
     throw new NoSignal("No signal");
@@ -48,12 +52,30 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     } catch {
       problem = { status: response.status, title: response.statusText, code: "http", field: "", refusals: [] };
     }
+    // The token belongs to a session that has gone: take the new one, and try once more.
+    if (problem.code === "antiforgery" && again) {
+      token = (await call<S["Session"]>("GET", "/api/session")).token;
+      return call<T>(method, path, body, false);
+    }
+    // Between this device and the server something is down; that is no answer of ours.
+    if (response.status === 502 || response.status === 503 || response.status === 504) throw new NoSignal("No signal");
     throw new ApiError({ ...problem, refusals: problem.refusals ?? [] });
   }
   return (text ? JSON.parse(text) : undefined) as T;
 }
 
-export const get = <T>(path: string) => call<T>("GET", path);
+/** Reads from the server; with no signal, from what this device kept of it. */
+export async function get<T>(path: string): Promise<T> {
+  try {
+    const body = await call<T>("GET", path);
+    answers.keep(path, body);
+    return body;
+  } catch (e) {
+    const kept = e instanceof NoSignal ? await answers.find<T>(path) : undefined;
+    if (kept === undefined) throw e;
+    return kept;
+  }
+}
 export const post = <T>(path: string, body?: unknown) => call<T>("POST", path, body ?? {});
 export const put = <T>(path: string, body: unknown) => call<T>("PUT", path, body);
 export const del = <T>(path: string) => call<T>("DELETE", path);

@@ -35,10 +35,18 @@ export const useRecord = (endId?: string) =>
     enabled: !!endId,
   });
 
-export const useTable = (procedureId?: string | null, version?: number | null) =>
+/** A run table; with `schools` as a run followed them, else as the company does. */
+export const useTable = (procedureId?: string | null, version?: number | null, schools?: Record<string, string>) =>
   useQuery({
-    queryKey: ["table", procedureId, version],
-    queryFn: () => get<S["RunTable"]>(`/api/procedures/${procedureId}/${version}`),
+    queryKey: ["table", procedureId, version, schools],
+    queryFn: () => {
+      const follow =
+        schools &&
+        Object.entries(schools)
+          .map(([o, c]) => `${o}:${c}`)
+          .join(",");
+      return get<S["RunTable"]>(`/api/procedures/${procedureId}/${version}${query({ schools: follow })}`);
+    },
     enabled: !!procedureId && !!version,
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -60,6 +68,17 @@ export const useKnown = () =>
     queryFn: () => get<S["Choices"]>("/api/choices"),
     staleTime: Number.POSITIVE_INFINITY,
   });
+
+/** A panel with all its ends and run tables, as the server has it; useBench lays what waits on this device over it. */
+export const usePanel = (panelId?: string) =>
+  useQuery({
+    queryKey: ["panel", panelId],
+    queryFn: () => get<S["PanelBench"]>(`/api/panels/${panelId}/bench`),
+    enabled: !!panelId,
+  });
+
+export const useSchools = () =>
+  useQuery({ queryKey: ["schools"], queryFn: () => get<S["SchoolLine"][]>("/api/schools") });
 
 export const useEnds = (filter: Record<string, string | number | undefined>, enabled = true) =>
   useQuery({

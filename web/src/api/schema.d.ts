@@ -716,7 +716,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The procedures there are. */
+        /** The procedures there are, shipped and your company's own. */
         get: {
             parameters: {
                 query?: never;
@@ -752,10 +752,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A procedure's run table, ready to walk. */
+        /**
+         * A procedure's run table, ready to walk.
+         * @description Follows your company's schools, or those of a run: schools=option:choice,option:choice.
+         */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    schools?: string;
+                };
                 header?: never;
                 path: {
                     procedureId: string;
@@ -776,7 +781,369 @@ export interface paths {
                 };
             };
         };
+        /** Keep a draft. Faults do not stop it; they are answered. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    procedureId: string;
+                    version: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProcedureText"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Refusal"][];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /** Throw a draft away. */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    procedureId: string;
+                    version: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{procedureId}/{version}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A procedure as it is written, with its faults. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    procedureId: string;
+                    version: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProcedurePaper"];
+                    };
+                };
+            };
+        };
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{procedureId}/{version}/yaml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A procedure as YAML, to keep or to hand on. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    procedureId: string;
+                    version: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProcedureYaml"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What differs between two procedures or versions. */
+        get: {
+            parameters: {
+                query: {
+                    fromId: string;
+                    fromVersion: number;
+                    toId: string;
+                    toVersion: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProcedureDifference"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a draft from a procedure, or the next version of your own. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProcedureCopy"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProcedureRef"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a draft from YAML. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProcedureYaml"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProcedureRef"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures/{procedureId}/{version}/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Publish a draft. What is published never changes. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    procedureId: string;
+                    version: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProcedureRef"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where practitioners disagree, and which school your company follows. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SchoolLine"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schools/{optionId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Choose a school for the whole company. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    optionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SchoolChoice"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         post?: never;
         delete?: never;
         options?: never;
@@ -1012,6 +1379,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/panels/{panelId}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that a bench needs for one panel, to go on with no network: ends, run tables, kit. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    panelId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PanelBench"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ends": {
         parameters: {
             query?: never;
@@ -1033,6 +1438,7 @@ export interface paths {
                     status?: string;
                     crewId?: string;
                     nearlyOut?: boolean;
+                    shardsOff?: boolean;
                     after?: string;
                     limit?: number;
                 };
@@ -1297,6 +1703,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/procedure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Judge a procedure document: faults with their place, prep card, run table. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProcedureText"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProcedureCheck"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/strands/{number}": {
         parameters: {
             query?: never;
@@ -1339,6 +1785,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Answer: {
+            id: string;
+            label: string;
+            tone: components["schemas"]["Tone"];
+            /** @default false */
+            next: boolean;
+            goto?: null | string;
+            ladder?: null | string;
+            reason?: null | components["schemas"]["ReworkReason"];
+        };
         AttemptState: {
             /** Format: int32 */
             no: number;
@@ -1370,6 +1826,21 @@ export interface components {
             closed: null | components["schemas"]["ClosedState"];
             /** Format: date-time */
             acceptedAt: null | string;
+            /** Format: uuid */
+            batchId: null | string;
+            schools: {
+                [key: string]: string;
+            };
+            preflight: components["schemas"]["PreflightAnswer"][];
+            /** Format: int32 */
+            cleaves: number;
+            /** Format: int32 */
+            arcs: number;
+            /** Format: uuid */
+            lastDeviceId: string;
+            timer: null | components["schemas"]["TimerState"];
+            shardCount: null | components["schemas"]["ShardCount"];
+            strays: components["schemas"]["Stray"][];
             open?: boolean;
             status?: components["schemas"]["EndStatus"];
             verdict?: components["schemas"]["EndVerdict"];
@@ -1426,6 +1897,10 @@ export interface components {
         };
         /** @enum {unknown} */
         Caution: "glass" | "light" | "heat" | "chemicals" | "alcohol" | "arc" | "blades" | "place" | null;
+        Check: {
+            question: string;
+            answers: components["schemas"]["Answer"][];
+        };
         Choices: {
             methods: components["schemas"]["MethodChoice"][];
             fiberClasses: components["schemas"]["FiberClassChoice"][];
@@ -1487,7 +1962,7 @@ export interface components {
             asked: number;
         };
         /** @enum {unknown} */
-        DeviationKind: "timer-short" | "count-low" | "count-high";
+        DeviationKind: "timer-short" | "count-low" | "count-high" | "sheet-over" | "preflight-missing";
         /** @enum {unknown} */
         EndFaceAdvice: "none" | "clean-again" | "more-on-last-film" | "back-one-film" | "cut-off" | "replace";
         EndFaceBreach: {
@@ -1566,6 +2041,10 @@ export interface components {
             procedureVersion: null | number;
             /** Format: date-time */
             lastAt: null | string;
+            /** Format: uuid */
+            batchId: null | string;
+            /** Format: int32 */
+            shardsOff: number;
         };
         EndState: {
             /** Format: uuid */
@@ -1634,7 +2113,7 @@ export interface components {
             procedureId: null | string;
         };
         /** @enum {unknown} */
-        EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted";
+        EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted";
         /** @enum {unknown} */
         FiberClass: "OM1" | "OM2" | "OM3" | "OM4" | "OM5" | "OS1a" | "OS2";
         FiberClassChoice: {
@@ -1728,6 +2207,12 @@ export interface components {
             crewId: null | string;
         };
         JsonElement: unknown;
+        JsonNode: unknown;
+        Ladder: {
+            id: string;
+            title: string;
+            rungs: components["schemas"]["Rung"][];
+        };
         /** @enum {unknown} */
         Layer: "jacket" | "aramid" | "tube" | "buffer" | "coating" | "glass";
         LimitSets: {
@@ -1901,6 +2386,7 @@ export interface components {
             mode: components["schemas"]["FiberMode"];
             method: components["schemas"]["TerminationMethod"];
             stubClass: null | components["schemas"]["FiberClass"];
+            procedureId?: null | string;
         };
         NewPanel: {
             /** Format: uuid */
@@ -1926,6 +2412,10 @@ export interface components {
             code: string;
             name: string;
         };
+        OptionChoice: {
+            id: string;
+            label: string;
+        };
         Panel: {
             /** Format: uuid */
             panelId: string;
@@ -1936,6 +2426,20 @@ export interface components {
             ports: number;
             adapterForm: components["schemas"]["ConnectorForm"];
             angled: boolean;
+        };
+        PanelBench: {
+            /** Format: uuid */
+            panelId: string;
+            /** Format: uuid */
+            jobId: string;
+            customer: string;
+            site: string;
+            timeZone: string;
+            panelCode: string;
+            spaceCode: string;
+            ends: components["schemas"]["EndView"][];
+            tables: components["schemas"]["RunTable"][];
+            kit: components["schemas"]["PreflightAnswer"][];
         };
         PanelSpec: {
             adapterForm: components["schemas"]["ConnectorForm"];
@@ -1961,6 +2465,33 @@ export interface components {
         Phase: "thread" | "strip" | "clean" | "cleave" | "join" | "set" | "finish" | "look" | "test" | null;
         /** @enum {unknown} */
         Polish: "PC" | "UPC" | "APC";
+        PreflightAnswer: {
+            itemId: string;
+            /** Format: date-time */
+            at: string;
+            lot?: null | string;
+            /** Format: date */
+            useBy?: null | string;
+            /** Format: double */
+            number?: null | number;
+        };
+        /** @enum {unknown} */
+        PreflightAsk: "lot" | "use-by" | "number";
+        PreflightItem: {
+            id: string;
+            text: string;
+            why: string;
+            guards: string[];
+            asks?: null | components["schemas"]["PreflightAsk"][];
+            /** Format: double */
+            min?: null | number;
+            unit?: null | string;
+            /** Format: double */
+            warmUpS?: null | number;
+            /** Format: double */
+            lastsS?: null | number;
+            when?: null | components["schemas"]["When"];
+        };
         PrepCard: {
             marks: components["schemas"]["PrepMark"][];
             /** Format: double */
@@ -2005,6 +2536,44 @@ export interface components {
             name: string;
             layer: components["schemas"]["Layer"];
         };
+        ProcedureCheck: {
+            faults: components["schemas"]["Refusal"][];
+            prep: null | components["schemas"]["PrepCard"];
+            table: null | components["schemas"]["RunTable"];
+        };
+        ProcedureCopy: {
+            procedureId: string;
+            /** Format: int32 */
+            version: number;
+            id: string;
+            title: string;
+        };
+        ProcedureDifference: {
+            path: string;
+            before: null | string;
+            after: null | string;
+        };
+        ProcedureDocument: {
+            id: string;
+            /** Format: int32 */
+            version: number;
+            title: string;
+            method: components["schemas"]["TerminationMethod"];
+            source: string;
+            fits: components["schemas"]["ProcedureFit"];
+            parts: components["schemas"]["Part"][];
+            tools: components["schemas"]["Tool"][];
+            prep: components["schemas"]["PrepPlan"];
+            steps: components["schemas"]["Step"][];
+            ladders: components["schemas"]["Ladder"][];
+            options?: null | components["schemas"]["ProcedureOption"][];
+            preflight?: null | components["schemas"]["PreflightItem"][];
+            /**
+             * Format: int32
+             * @default 1
+             */
+            together: number;
+        };
         ProcedureFit: {
             forms: components["schemas"]["ConnectorForm"][];
             polishes: components["schemas"]["Polish"][];
@@ -2021,6 +2590,35 @@ export interface components {
             /** Format: int32 */
             steps: number;
             source: string;
+            own: boolean;
+            draft: boolean;
+        };
+        ProcedureOption: {
+            id: string;
+            question: string;
+            default: string;
+            why: string;
+            choices: components["schemas"]["OptionChoice"][];
+        };
+        ProcedurePaper: {
+            document: components["schemas"]["ProcedureDocument"];
+            own: boolean;
+            draft: boolean;
+            /** Format: date-time */
+            publishedAt: null | string;
+            changedBy: null | string;
+            faults: components["schemas"]["Refusal"][];
+        };
+        ProcedureRef: {
+            id: string;
+            /** Format: int32 */
+            version: number;
+        };
+        ProcedureText: {
+            document: components["schemas"]["JsonNode"];
+        };
+        ProcedureYaml: {
+            yaml: string;
         };
         Quarantined: {
             /** Format: uuid */
@@ -2103,6 +2701,14 @@ export interface components {
             slackMm: number;
             parts: string[];
         };
+        RunSchool: {
+            option: string;
+            question: string;
+            choice: string;
+            label: string;
+            isDefault: boolean;
+            why: string;
+        };
         RunState: {
             id: string;
             phase: components["schemas"]["Phase"];
@@ -2116,6 +2722,10 @@ export interface components {
             count: null | components["schemas"]["StepCount"];
             /** Format: int32 */
             shards: number;
+            /** Format: int32 */
+            cleaves: number;
+            /** Format: int32 */
+            arcs: number;
             question: null | string;
             answers: components["schemas"]["RunAnswer"][];
             on: {
@@ -2135,11 +2745,46 @@ export interface components {
             parts: components["schemas"]["Part"][];
             tools: components["schemas"]["Tool"][];
             prep: components["schemas"]["PrepCard"];
+            schools: components["schemas"]["RunSchool"][];
+            preflight: components["schemas"]["PreflightItem"][];
+            /** Format: int32 */
+            together: number;
         };
         RunTransition: {
             to: null | string;
             ladder: null | string;
             reason: null | components["schemas"]["ReworkReason"];
+        };
+        Rung: {
+            id: string;
+            act: string;
+            /** Format: double */
+            minutes: number;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            tries: number;
+            goto?: null | string;
+            /** @default false */
+            newAttempt: boolean;
+            slack?: components["schemas"]["SlackCost"];
+            /** Format: double */
+            slackMm?: null | number;
+            parts?: null | string[];
+        };
+        SchoolChoice: {
+            choice: string;
+        };
+        SchoolLine: {
+            option: string;
+            question: string;
+            default: string;
+            why: string;
+            choices: components["schemas"]["OptionChoice"][];
+            choice: null | string;
+            /** Format: int32 */
+            procedures: number;
         };
         Session: {
             signedIn: boolean;
@@ -2154,10 +2799,30 @@ export interface components {
             login: string;
             password: string;
         };
+        ShardCount: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            /** Format: int32 */
+            made: number;
+            /** Format: int32 */
+            counted: number;
+            /** Format: int32 */
+            runShards: number;
+            off?: boolean;
+        };
         SignInRequest: {
             login: string;
             password: string;
         };
+        /**
+         * @default none
+         * @enum {unknown}
+         */
+        SlackCost: "none" | "restrip" | "recleave" | "cut-off";
         SlackOutlook: {
             /** Format: double */
             leftMm: number;
@@ -2178,6 +2843,37 @@ export interface components {
             /** Format: double */
             lengthMm: number;
         };
+        Step: {
+            id: string;
+            phase: components["schemas"]["Phase"];
+            act: string;
+            detail?: null | string;
+            /** @default false */
+            batch: boolean;
+            /** @default false */
+            mandatory: boolean;
+            marks?: null | string[];
+            caution?: null | components["schemas"]["Caution"];
+            timer?: null | components["schemas"]["StepTimer"];
+            count?: null | components["schemas"]["StepCount"];
+            /**
+             * Format: int32
+             * @default 0
+             */
+            shards: number;
+            check?: null | components["schemas"]["Check"];
+            /**
+             * Format: int32
+             * @default 0
+             */
+            cleaves: number;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            arcs: number;
+            when?: null | components["schemas"]["When"];
+        };
         StepCount: {
             what: string;
             /** Format: int32 */
@@ -2186,6 +2882,9 @@ export interface components {
             max: number;
             /** Format: double */
             pacePerS?: null | number;
+            film?: null | string;
+            /** Format: int32 */
+            sheetLimit?: null | number;
         };
         StepTimer: {
             label: string;
@@ -2208,6 +2907,18 @@ export interface components {
         };
         /** @enum {unknown} */
         StrandColour: "blue" | "orange" | "green" | "brown" | "slate" | "white" | "red" | "black" | "yellow" | "violet" | "rose" | "aqua";
+        Stray: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            /** Format: uuid */
+            deviceId: string;
+            stepId: string;
+            input: string;
+        };
         Strip: {
             to: string;
             /** Format: double */
@@ -2215,6 +2926,15 @@ export interface components {
         };
         /** @enum {unknown} */
         TerminationMethod: "heat-cured-epoxy" | "cold-cure" | "hot-melt" | "cam-locked" | "wedge-locked" | "plunger-locked" | "hardened-drop" | "splice-on" | "pigtail-splice";
+        TimerState: {
+            /** Format: uuid */
+            eventId: string;
+            stepId: string;
+            /** Format: date-time */
+            startedAt: string;
+            /** Format: date-time */
+            endsAt: string;
+        };
         ToleratedMm: {
             /** Format: double */
             nominalMm: number;
@@ -2232,6 +2952,10 @@ export interface components {
         };
         Viewers: {
             personIds: string[];
+        };
+        When: {
+            option: string;
+            is: string[];
         };
         /** @enum {unknown} */
         Zone: "A" | "B" | "C" | "D";

@@ -1,37 +1,31 @@
-import { get as httpGet, NoSignal, post, type S } from "../api/client";
+import { liveQuery } from "dexie";
+import { ApiError, NoSignal, post, type S } from "../api/client";
+import { db, type LedgerEvent } from "./db";
 
-/** An event as the ledger takes it in. */
-export type LedgerEvent = {
-  id: string;
-  endId: string;
-  attempt: number;
-  kind: S["EventKind"];
-  at: string;
-  deviceId: string;
-  deviceSeq: number;
-  actorId: string;
-  body: unknown;
-};
+export type { LedgerEvent } from "./db";
 
-const WAITING = "rhabdon.outbox";
-const DEVICE = "rhabdon.device";
-const SEQ = "rhabdon.seq";
+/** The device could neither keep an event nor send it: nothing was done. */
+export class NotKept extends Error {}
+
 const BATCH = 200;
-
 const listeners = new Set<() => void>();
-let sending: Promise<S["IntakeResult"][]> | null = null;
+let waiting: LedgerEvent[] = [];
+let watching = false;
 
-const read = (): LedgerEvent[] => JSON.parse(localStorage.getItem(WAITING) ?? "[]");
-
-function write(events: LedgerEvent[]) {
-  localStorage.setItem(WAITING, JSON.stringify(events));
+function show(events: LedgerEvent[]) {
+  waiting = events;
   for (const tell of listeners) tell();
 }
 
+/** The events that wait, as the screen sees them; other tabs' events are among them. */
 export const outbox = {
-  count: () => read().length,
-  holds: (endId: string) => read().some((e) => e.endId === endId),
+  count: () => waiting.length,
+  waiting: () => waiting,
   subscribe: (tell: () => void) => {
+    if (!watching) {
+      watching = true;
+      liveQuery(() => db.outbox.orderBy("deviceSeq").toArray()).subscribe({ next: show, error: () => {} });
+    }
     listeners.add(tell);
     return () => void listeners.delete(tell);
   },
@@ -51,68 +45,97 @@ export function uuid7(now = Date.now()): string {
   return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
 }
 
-function device() {
-  let id = localStorage.getItem(DEVICE);
-  if (!id) {
-    id = uuid7();
-    localStorage.setItem(DEVICE, id);
-  }
-  return id;
+export type Draft = { id?: string; endId: string; attempt: number; kind: S["EventKind"]; body: unknown };
+
+let lastSeq = 0;
+let lastDevice = "";
+
+/** Gives drafts their device, number and time. Numbers are taken where the events are kept, so that two tabs never share one. */
+async function number(actorId: string, drafts: Draft[]): Promise<LedgerEvent[]> {
+  const device = ((await db.meta.get("device"))?.value as string) ?? uuid7();
+  const seq = Math.max(lastSeq, ((await db.meta.get("seq"))?.value as number) ?? 0);
+  await db.meta.bulkPut([
+    { key: "device", value: device },
+    { key: "seq", value: seq + drafts.length },
+  ]);
+  [lastSeq, lastDevice] = [seq + drafts.length, device];
+  return stamp(actorId, drafts, device, seq);
 }
 
-export function makeEvent(
-  actorId: string,
-  endId: string,
-  attempt: number,
-  kind: S["EventKind"],
-  body: unknown,
-): LedgerEvent {
-  const deviceSeq = Number(localStorage.getItem(SEQ) ?? "0") + 1;
-  localStorage.setItem(SEQ, String(deviceSeq));
-  return {
-    id: uuid7(),
-    endId,
-    attempt,
-    kind,
+const stamp = (actorId: string, drafts: Draft[], deviceId: string, seq: number): LedgerEvent[] =>
+  drafts.map((d, i) => ({
+    ...d,
+    id: d.id ?? uuid7(),
     at: new Date().toISOString(),
-    deviceId: device(),
-    deviceSeq,
+    deviceId,
+    deviceSeq: seq + i + 1,
     actorId,
-    body,
-  };
+  }));
+
+/** Keeps events on this device. Where there is no room, they are sent at once instead; where neither can be, nothing was done. */
+export async function keep(actorId: string, drafts: Draft[]): Promise<LedgerEvent[]> {
+  try {
+    const events = await db.transaction("rw", db.meta, db.outbox, async () => {
+      const made = await number(actorId, drafts);
+      await db.outbox.bulkAdd(made);
+      return made;
+    });
+    show([...waiting.filter((w) => events.every((e) => e.id !== w.id)), ...events]);
+    return events;
+  } catch (e) {
+    await flush();
+    const left = await db.outbox.count().catch(() => waiting.length);
+    if (left > 0) throw new NotKept(String(e));
+    const device = lastDevice || uuid7();
+    const events = stamp(actorId, drafts, device, lastSeq);
+    lastSeq += drafts.length;
+    lastDevice = device;
+    try {
+      await take(await post<S["IntakeResult"]>("/api/ledger", events));
+    } catch {
+      throw new NotKept(String(e));
+    }
+    return events;
+  }
 }
 
-/** Keeps the events on this device first, then sends what waits, in order. Never throws for a missing signal. */
-export async function keepAndSend(events: LedgerEvent[]): Promise<S["IntakeResult"][]> {
-  write([...read(), ...events]);
-  return flush();
+type Taken = (result: S["IntakeResult"]) => void | Promise<void>;
+let taken: Taken = () => {};
+
+/** Who puts the ledger's answer on screen; it is told before the events leave the outbox. */
+export function whenTaken(act: Taken) {
+  taken = act;
 }
 
-export function flush(): Promise<S["IntakeResult"][]> {
-  sending ??= send().finally(() => {
+const take = async (result: S["IntakeResult"]) => await taken(result);
+
+let sending: Promise<void> | null = null;
+
+/** Sends what waits, in order, one sender at a time over all tabs. Never throws: what was not taken stays. */
+export function flush(): Promise<void> {
+  sending ??= alone(send).finally(() => {
     sending = null;
   });
   return sending;
 }
 
-async function send(): Promise<S["IntakeResult"][]> {
-  const results: S["IntakeResult"][] = [];
-  for (let batch = read().slice(0, BATCH); batch.length > 0; batch = read().slice(0, BATCH)) {
-    try {
-      results.push(await post<S["IntakeResult"]>("/api/ledger", batch));
-    } catch (e) {
-      if (e instanceof NoSignal) return results;
-      throw e;
-    }
-    const sent = new Set(batch.map((b) => b.id));
-    write(read().filter((e) => !sent.has(e.id)));
-  }
-  return results;
+async function alone(act: () => Promise<void>): Promise<void> {
+  if (typeof navigator !== "undefined" && navigator.locks) await navigator.locks.request("rhabdon-send", act);
+  else await act();
 }
 
-/** True when the server answers. */
-export const reachable = () =>
-  httpGet("/api/session").then(
-    () => true,
-    () => false,
-  );
+async function send() {
+  for (;;) {
+    const batch = await db.outbox.orderBy("deviceSeq").limit(BATCH).toArray();
+    if (batch.length === 0) return;
+    try {
+      await take(await post<S["IntakeResult"]>("/api/ledger", batch));
+    } catch (e) {
+      if (e instanceof NoSignal || e instanceof ApiError) return;
+      throw e;
+    }
+    await db.outbox.bulkDelete(batch.map((e) => e.deviceSeq));
+    const gone = new Set(batch.map((e) => e.id));
+    show(waiting.filter((e) => !gone.has(e.id)));
+  }
+}

@@ -1,67 +1,133 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { useCallback, useEffect, useSyncExternalStore } from "react";
+import { useCallback, useEffect, useMemo, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
-import { useSession } from "../api/hooks";
-import { flush, keepAndSend, makeEvent, outbox } from "./outbox";
+import { usePanel, useSession } from "../api/hooks";
+import { answers, db, type LedgerEvent } from "./db";
+import { type Draft, flush, keep, NotKept, outbox, whenTaken } from "./outbox";
+import { apply } from "./project";
 
-export type Told = { endId: string; attempt: number; kind: S["EventKind"]; body: unknown };
+export type Told = Draft;
+
+const useWaiting = () => useSyncExternalStore(outbox.subscribe, outbox.waiting);
 
 /** How many events wait on this device; tries to send them again every few seconds and when the network returns. */
 export function useUnsent() {
   const count = useSyncExternalStore(outbox.subscribe, outbox.count);
-  const client = useQueryClient();
   useEffect(() => {
     const again = () => {
-      if (outbox.count() > 0) {
-        flush()
-          .then(async (r) => {
-            if (r.length > 0) await client.invalidateQueries();
-          })
-          .catch(() => {});
-      }
+      if (outbox.count() > 0) flush().catch(() => {});
     };
+    again();
     const timer = setInterval(again, 4000);
     window.addEventListener("online", again);
     return () => {
       clearInterval(timer);
       window.removeEventListener("online", again);
     };
-  }, [client]);
+  }, []);
   return count;
 }
 
-/** Writes events down: kept on the device, sent, and what the ledger made of them put on screen. */
-export function useLedger() {
-  const session = useSession();
+/** Puts what the ledger made of events on screen and into what this device keeps. */
+async function renew(client: QueryClient, result: S["IntakeResult"]) {
+  const byId = new Map(result.ends.map((s) => [s.endId, s]));
+  const renewed = <T extends { endId: string; state: S["EndState"] }>(e: T): T => {
+    const state = byId.get(e.endId);
+    return state ? { ...e, state } : e;
+  };
+  // An answer of before that is still on its way must not put the screen back.
+  await client.cancelQueries({ predicate: (q) => ["end", "panel"].includes(String(q.queryKey[0])) });
+  client.setQueriesData<S["EndView"]>({ queryKey: ["end"] }, (old) => old && renewed(old));
+  client.setQueriesData<S["PanelBench"]>(
+    { queryKey: ["panel"] },
+    (old) => old && { ...old, ends: old.ends.map(renewed) },
+  );
+  await answers.renew(result.ends);
+}
+
+/** Mounted once: hands on what the ledger answers, and says what it refused. */
+export function useIntake() {
   const client = useQueryClient();
   const { message } = App.useApp();
   const { t } = useTranslation();
-  const actor = session.data?.person?.personId;
-  return useCallback(
-    async (...told: Told[]): Promise<{ ok: boolean; events: { id: string }[] }> => {
-      if (!actor) return { ok: false, events: [] };
-      const events = told.map((x) => makeEvent(actor, x.endId, x.attempt, x.kind, x.body));
-      const results = await keepAndSend(events);
-      let ok = true;
-      // While this end has more waiting, the screen is ahead of the ledger: the answer to the last one counts.
-      for (const state of results.flatMap((r) => r.ends).filter((e) => !outbox.holds(e.endId))) {
-        client.setQueryData<S["EndView"]>(["end", state.endId], (old) => old && { ...old, state });
-      }
-      const mine = new Set(events.map((e) => e.id));
-      for (const r of results.flatMap((x) => x.events)) {
-        if (r.outcome === "quarantined" && r.id && mine.has(r.id)) {
-          ok = false;
-          message.error(t("bench.refused", { reason: r.refusal?.message }));
-        }
-      }
-      if (results.length > 0 && outbox.count() === 0) {
-        for (const key of ["loom", "ends", "record", "jobs", "quarantine", "end"])
-          client.invalidateQueries({ queryKey: [key] });
-      }
-      return { ok, events };
-    },
-    [actor, client, message, t],
+  useEffect(
+    () =>
+      whenTaken(async (result) => {
+        await renew(client, result);
+        for (const r of result.events)
+          if (r.outcome === "quarantined") message.error(t("bench.refused", { reason: r.refusal?.message }));
+        setTimeout(() => {
+          if (outbox.count() === 0)
+            for (const key of ["loom", "ends", "record", "jobs", "quarantine", "end", "panel"])
+              client.invalidateQueries({ queryKey: [key] });
+        }, 50);
+      }),
+    [client, message, t],
   );
 }
+
+/** Writes events down: kept on this device first, then sent. True when they are safe in either place. */
+export function useLedger() {
+  const actor = useSession().data?.person?.personId;
+  const { message } = App.useApp();
+  const { t } = useTranslation();
+  return useCallback(
+    async (...drafts: Draft[]): Promise<{ ok: boolean; events: LedgerEvent[] }> => {
+      if (!actor || drafts.length === 0) return { ok: false, events: [] };
+      try {
+        const events = await keep(actor, drafts);
+        // What is kept is safe; nobody waits long for a slow network.
+        await Promise.race([flush(), new Promise((done) => setTimeout(done, 2500))]);
+        return { ok: true, events };
+      } catch (e) {
+        if (!(e instanceof NotKept)) throw e;
+        message.error(t("app.notKept"), 8);
+        return { ok: false, events: [] };
+      }
+    },
+    [actor, message, t],
+  );
+}
+
+/** The way back: what each event of this device found, kept with it. */
+export async function keepSteps(events: LedgerEvent[], before: Map<string, S["EndState"]>) {
+  const steps = events.flatMap((e) => {
+    const state = before.get(e.endId);
+    return state ? [{ eventId: e.id, endId: e.endId, before: state }] : [];
+  });
+  await db.steps.bulkPut(steps).catch(() => {});
+}
+
+/** A panel's bench as this device knows it: the server's word, with what waits here laid over it. */
+export function useBench(panelId?: string) {
+  const panel = usePanel(panelId);
+  const waiting = useWaiting();
+  const bench = useMemo(() => {
+    if (!panel.data) return undefined;
+    const mine = waiting.filter((w) => panel.data.ends.some((e) => e.endId === w.endId));
+    if (mine.length === 0) return panel.data;
+    const ends = panel.data.ends.map((e) => {
+      const events = mine.filter((w) => w.endId === e.endId);
+      if (events.length === 0) return e;
+      const seen = new Map<string, S["EndState"]>();
+      const state = events.reduce((s, w) => {
+        seen.set(w.id, s);
+        const target = w.kind === "corrected" ? (w.body as { eventId: string }).eventId : "";
+        return apply(s, w, panel.data.tables, seen.get(target) ?? undone.get(target));
+      }, e.state);
+      return { ...e, state };
+    });
+    return { ...panel.data, ends };
+  }, [panel.data, waiting]);
+  return { ...panel, data: bench } as typeof panel;
+}
+
+/** States to go back to, for events that the server has already: filled as they are undone. */
+export const undone = new Map<string, S["EndState"]>();
+
+/** How many looks, readings and acceptances of an end wait to be judged. */
+export const useAwaiting = (endId: string) =>
+  useWaiting().filter((w) => w.endId === endId && ["inspected", "measured", "accepted", "reworked"].includes(w.kind))
+    .length;

@@ -10,13 +10,15 @@ type Props = {
   ends: S["LoomEnd"][];
   strands: S["Strand"][];
   selected?: string;
+  /** Strands that are in the batch, or are picked for one. */
+  marked?: Set<string>;
   onSelect?: (endId: string) => void;
   height?: number;
   label: string;
 };
 
 /** One hanging line per strand in its own colour; it has run as far as its connector has come, and loops where it went back. */
-export function Loom({ ends, strands, selected, onSelect, height = 420, label }: Props) {
+export function Loom({ ends, strands, selected, marked, onSelect, height = 420, label }: Props) {
   const { t } = useTranslation();
   const frame = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState(800);
@@ -80,7 +82,9 @@ export function Loom({ ends, strands, selected, onSelect, height = 420, label }:
               key={e.endId}
               id={`strand-${e.endId}`}
               role={onSelect ? "option" : undefined}
-              aria-selected={onSelect ? e.endId === selected : undefined}
+              aria-selected={
+                onSelect ? e.endId === selected || (!selected && marked?.has(e.endId) === true) : undefined
+              }
               aria-label={onSelect ? name : undefined}
               data-status={e.status}
               onClick={() => onSelect?.(e.endId)}
@@ -94,6 +98,9 @@ export function Loom({ ends, strands, selected, onSelect, height = 420, label }:
                 fill={e.endId === selected ? "var(--accent)" : "transparent"}
                 fillOpacity={0.16}
               />
+              {marked?.has(e.endId) && (
+                <path d={`M${x - step * 0.34} ${top - 5}h${step * 0.68}`} stroke="var(--accent)" strokeWidth={3} />
+              )}
               <line
                 x1={x}
                 x2={x}

@@ -4,7 +4,10 @@ import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
 import { NavLink, useLocation, useNavigate } from "react-router";
 import { del, type S } from "../api/client";
-import { useUnsent } from "../offline/useLedger";
+import { answers } from "../offline/db";
+import { useIntake, useUnsent } from "../offline/useLedger";
+import { useOnline } from "../offline/useOnline";
+import { useTakeAlong } from "../offline/useTakeAlong";
 import { Icon, type IconName } from "./Icon";
 import { useSettings } from "./settings";
 
@@ -24,6 +27,9 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   const { t } = useTranslation();
   const { unit, setUnit, look, setLook } = useSettings();
   const unsent = useUnsent();
+  const online = useOnline();
+  useIntake();
+  useTakeAlong();
   const client = useQueryClient();
   const navigate = useNavigate();
   const here = useLocation().pathname.split("/")[1] || "today";
@@ -36,6 +42,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   );
   const leave = async () => {
     await del("/api/session");
+    await answers.clear();
     client.clear();
     navigate("/");
   };
@@ -59,8 +66,10 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
         <div className="where">
           {company} · {t([`rail.${here}`, "app.name"])}
         </div>
-        <span className={unsent > 0 ? "signal waiting" : "signal"} role="status">
-          {unsent > 0 ? t("app.unsent", { count: unsent }) : t("app.online")}
+        <span className={unsent > 0 || !online ? "signal waiting" : "signal"} role="status">
+          {[!online && t("app.offline"), unsent > 0 && t("app.unsent", { count: unsent })]
+            .filter(Boolean)
+            .join(" · ") || t("app.online")}
         </span>
         <Segmented
           aria-label={t("app.units")}

@@ -1,9 +1,17 @@
+import { Alert, Button } from "antd";
+import { useMemo, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
+import type { S } from "../../api/client";
 import { useJob, useJobs, useLoom } from "../../api/hooks";
+import { useBench } from "../../offline/useLedger";
+import { useLive } from "../../offline/useLive";
 import { Loom } from "../../ui/Loom";
 import { Await, Nothing, Pick } from "../../ui/Parts";
+import { BeginBatch, MOST } from "./BeginBatch";
 import { HandCard } from "./HandCard";
+import { Proof } from "./Proof";
+import { batchesOf, useBatch } from "./useBatch";
 
 /** The panel's loom on the left, the one next act on the right. */
 export default function Bench() {
@@ -11,67 +19,201 @@ export default function Bench() {
   const { jobId, panelId, endId } = useParams();
   const jobs = useJobs();
   const job = useJob(jobId ?? jobs.data?.[0]?.jobId);
-  const loom = useLoom(job.data?.job.jobId);
-  const navigate = useNavigate();
   const at = job.data?.job.jobId;
+  const loom = useLoom(at);
+  useLive(at);
+  const navigate = useNavigate();
   const withEnds = (job.data?.panels ?? []).filter((p) => loom.data?.ends.some((e) => e.panelId === p.panelId));
   const panel = withEnds.find((p) => p.panelId === panelId) ?? withEnds[0];
-  const ends = (loom.data?.ends ?? []).filter((e) => e.panelId === panel?.panelId);
-  const selected = ends.find((e) => e.endId === endId)?.endId;
-  const go = (id: string) => navigate(`/bench/${at}/${panel?.panelId}/${id}`);
-  const step = (by: number) => {
-    const next = ends[ends.findIndex((e) => e.endId === selected) + by];
-    if (next) go(next.endId);
-  };
+  const bench = useBench(panel?.panelId);
   return (
     <>
       <h1>{t("bench.title")}</h1>
-      <div className="bench">
-        <div>
-          <div className="row" style={{ marginBottom: 12 }}>
-            <Pick
-              label={t("bench.chooseJob")}
-              width={300}
-              value={at}
-              options={(jobs.data ?? []).map((j) => ({ value: j.jobId, label: `${j.customer} · ${j.site}` }))}
-              onChange={(v) => navigate(`/bench/${v}`)}
-            />
-            <Pick
-              label={t("bench.choosePanel")}
-              width={220}
-              value={panel?.panelId}
-              options={withEnds.map((p) => {
-                const s = job.data?.spaces.find((x) => x.spaceId === p.spaceId);
-                return { value: p.panelId, label: `${s?.code}-${p.code} · ${s?.name}` };
-              })}
-              onChange={(v) => navigate(`/bench/${at}/${v}`)}
-            />
-          </div>
-          <Await of={loom}>
-            {(l) =>
-              ends.length === 0 ? (
-                <Nothing text={t("jobs.noEnds")} />
-              ) : (
-                <div className="card">
-                  <Loom
-                    ends={ends}
-                    strands={l.strands}
-                    selected={selected}
-                    onSelect={go}
-                    height={470}
-                    label={t("bench.loomLabel")}
-                  />
-                </div>
-              )
-            }
-          </Await>
-        </div>
-        {selected ? (
-          <HandCard key={selected} endId={selected} onStep={step} />
-        ) : (
-          <p className="hand">{t("bench.pick")}</p>
-        )}
+      <div className="row" style={{ marginBottom: 12 }}>
+        <Pick
+          label={t("bench.chooseJob")}
+          width={300}
+          value={at}
+          options={(jobs.data ?? []).map((j) => ({ value: j.jobId, label: `${j.customer} · ${j.site}` }))}
+          onChange={(v) => navigate(`/bench/${v}`)}
+        />
+        <Pick
+          label={t("bench.choosePanel")}
+          width={220}
+          value={panel?.panelId}
+          options={withEnds.map((p) => {
+            const s = job.data?.spaces.find((x) => x.spaceId === p.spaceId);
+            return { value: p.panelId, label: `${s?.code}-${p.code} · ${s?.name}` };
+          })}
+          onChange={(v) => navigate(`/bench/${at}/${v}`)}
+        />
       </div>
+      {loom.data && withEnds.length === 0 && <Nothing text={t("jobs.noEnds")} />}
+      {panel && <Await of={bench}>{(b) => <Panel key={b.panelId} bench={b} endId={endId} />}</Await>}
     </>
   );
+}
+
+function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
+  const { t } = useTranslation();
+  const navigate = useNavigate();
+  const all = useMemo(() => batchesOf(bench.ends), [bench.ends]);
+  const of = (id?: string) => all.find((b) => b.runs.some((r) => r.end.endId === id))?.batchId;
+  const [batchId, setBatchId] = useState<string | undefined>();
+  const [picking, setPicking] = useState(false);
+  const [picked, setPicked] = useState<string[]>([]);
+  const [proving, setProving] = useState(false);
+  const chosenEnd = bench.ends.find((e) => e.endId === endId);
+  const free = (e: S["EndView"]) => ["planned", "to-remake"].includes(e.state.status ?? "planned") && !of(e.endId);
+  const choosing = picking || all.length === 0 || (chosenEnd !== undefined && free(chosenEnd));
+  const active = of(endId) ?? (all.some((b) => b.batchId === batchId) ? batchId : all[0]?.batchId);
+  const batch = useBatch(bench, choosing ? undefined : active, choosing ? undefined : endId);
+  const inBatch = new Set(batch.runs.map((r) => r.end.endId));
+  const pickedEnds = bench.ends.filter(
+    (e) => picked.includes(e.endId) || (choosing && !picking && e.endId === endId && free(e)),
+  );
+  const go = (id?: string) =>
+    navigate(id ? `/bench/${bench.jobId}/${bench.panelId}/${id}` : `/bench/${bench.jobId}/${bench.panelId}`);
+  const choose = (id: string) => {
+    const end = bench.ends.find((e) => e.endId === id);
+    if (!end) return;
+    if (!choosing || !free(end)) {
+      setPicking(false);
+      setProving(false);
+      return go(id);
+    }
+    setPicking(true);
+    const first = bench.ends.find((e) => e.endId === (picked[0] ?? endId));
+    const alike = first && end.procedureId === first.procedureId && end.procedureVersion === first.procedureVersion;
+    const base = picked.length > 0 ? picked : pickedEnds.map((e) => e.endId);
+    setPicked(base.includes(id) ? base.filter((x) => x !== id) : alike ? [...base, id].slice(-MOST) : [id]);
+  };
+  const strands = useMemo(() => {
+    const list: S["Strand"][] = [];
+    for (const e of bench.ends) list[e.strand.number - 1] = e.strand;
+    return list;
+  }, [bench.ends]);
+  return (
+    <div className="bench">
+      <div>
+        {all.length > 0 && (
+          <div className="row batches">
+            {all.map((b, i) => (
+              <Button
+                key={b.batchId}
+                type={!choosing && b.batchId === active ? "primary" : "default"}
+                onClick={() => {
+                  setPicking(false);
+                  setProving(false);
+                  setBatchId(b.batchId);
+                  go();
+                }}
+              >
+                {t("bench.batchName", { no: i + 1, strands: spans(b.runs.map((r) => r.end.strand.number)) })}
+              </Button>
+            ))}
+            <Button
+              type={choosing ? "primary" : "default"}
+              onClick={() => {
+                setPicked([]);
+                setPicking(true);
+                go();
+              }}
+            >
+              {t("bench.newBatch")}
+            </Button>
+          </div>
+        )}
+        <div className="card">
+          <Loom
+            ends={bench.ends.map((e) => loomEnd(e, bench.panelId))}
+            strands={strands}
+            selected={choosing ? undefined : (endId ?? batch.at?.end.endId)}
+            marked={choosing ? new Set(pickedEnds.map((e) => e.endId)) : inBatch}
+            onSelect={choose}
+            height={430}
+            label={t("bench.loomLabel")}
+          />
+        </div>
+        {!choosing && batch.runs.length > 0 && (
+          <>
+            <ul className="strands" aria-label={t("bench.strandsOfBatch")}>
+              {batch.runs.map((r) => (
+                <li key={r.end.endId}>
+                  <button type="button" aria-pressed={r.end.endId === endId} onClick={() => choose(r.end.endId)}>
+                    <b>{r.end.strand.number}</b>{" "}
+                    {r.attempt.position.stateId ? t(`phase.${r.attempt.phase}`) : t(`status.${r.end.state.status}`)}
+                    {r.attempt.loops.length > 0 && ` · ${t("bench.loops", { count: r.attempt.loops.length })}`}
+                  </button>
+                </li>
+              ))}
+            </ul>
+            {batch.runs.some((r) => r.attempt.position.outcome === "finished") && (
+              <Button
+                onClick={() => {
+                  setProving(!proving);
+                  go();
+                }}
+                aria-pressed={proving}
+              >
+                {t(proving ? "bench.backToWork" : "bench.proveMade")}
+              </Button>
+            )}
+          </>
+        )}
+        {bench.ends.some((e) => e.state.conflict) && <Alert type="error" showIcon title={t("bench.conflictHere")} />}
+      </div>
+      {choosing ? (
+        <BeginBatch
+          bench={bench}
+          free={bench.ends.filter((e) => free(e) && e.procedureId)}
+          picked={pickedEnds}
+          onPick={(ids) => {
+            setPicking(true);
+            setPicked(ids);
+          }}
+          onBegun={(id) => {
+            setPicked([]);
+            setPicking(false);
+            setBatchId(id);
+          }}
+        />
+      ) : proving ? (
+        <aside className="hand" aria-label={t("bench.title")}>
+          <Proof batch={batch} />
+        </aside>
+      ) : (
+        <HandCard bench={bench} batch={batch} chosen={endId} onChoose={go} />
+      )}
+    </div>
+  );
+}
+
+const loomEnd = (e: S["EndView"], panelId: string): S["LoomEnd"] => ({
+  endId: e.endId,
+  panelId,
+  port: e.port,
+  position: e.position,
+  strand: e.strand.number,
+  side: e.side,
+  cableId: "",
+  status: e.state.status ?? "planned",
+  verdict: e.state.verdict ?? "none",
+  phase: e.state.phase ?? null,
+  attempts: e.state.attempts.length,
+  loops: e.state.attempts
+    .flatMap((a) => a.loops)
+    .map((l) => `${l.from}>${l.to}`)
+    .join(" "),
+});
+
+/** 1–4, 7: the strands of a batch in few words. */
+function spans(numbers: number[]): string {
+  const parts: [number, number][] = [];
+  for (const n of [...numbers].sort((a, b) => a - b)) {
+    const last = parts.at(-1);
+    if (last && last[1] === n - 1) last[1] = n;
+    else parts.push([n, n]);
+  }
+  return parts.map(([a, b]) => (a === b ? a : `${a}–${b}`)).join(", ");
 }

@@ -1,47 +1,16 @@
 import { Button } from "antd";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
+import { uuid7 } from "../../offline/outbox";
 
-type Running = { startedAt: number; endsAt: number };
-
-const stored = <T,>(key: string): T | null => JSON.parse(localStorage.getItem(key) ?? "null");
-
-/** A timer kept as the time it ends at, so that it runs through sleep and reload. */
-export function useTimer(key: string, durationS?: number) {
-  const name = `rhabdon.timer.${key}`;
-  const [running, setRunning] = useState<Running | null>(() => stored<Running>(name));
-  const [now, setNow] = useState(Date.now);
-  useEffect(() => setRunning(stored<Running>(name)), [name]);
-  useEffect(() => {
-    if (!running) return;
-    const tick = setInterval(() => setNow(Date.now()), 200);
-    return () => clearInterval(tick);
-  }, [running]);
-  const leftS = running ? Math.max(0, Math.ceil((running.endsAt - now) / 1000)) : null;
-  const up = running !== null && leftS === 0;
-  useEffect(() => {
-    if (up) ring();
-  }, [up]);
-  return {
-    leftS,
-    up,
-    runs: running !== null && !up,
-    start: () => {
-      if (running || durationS === undefined) return;
-      const startedAt = Date.now();
-      const next = { startedAt, endsAt: startedAt + durationS * 1000 };
-      localStorage.setItem(name, JSON.stringify(next));
-      setNow(startedAt);
-      setRunning(next);
-    },
-    elapsedS: () => (running ? Math.round((Date.now() - running.startedAt) / 100) / 10 : null),
-    clear: () => {
-      localStorage.removeItem(name);
-      setRunning(null);
-    },
-  };
-}
+const stored = <T,>(key: string): T | null => {
+  try {
+    return JSON.parse(localStorage.getItem(key) ?? "null");
+  } catch {
+    return null;
+  }
+};
 
 /** A count of strokes that survives a reload. */
 export function useCount(key: string) {
@@ -63,6 +32,38 @@ export function useCount(key: string) {
   };
 }
 
+type Sheet = { id: string; total: number };
+
+/** The sheet of a film that is in use on this device, and the strokes it has done. */
+export function useSheet(film: string | null | undefined) {
+  const name = `rhabdon.sheet.${film}`;
+  const [sheet, setSheet] = useState<Sheet>(() => stored<Sheet>(name) ?? { id: uuid7(), total: 0 });
+  useEffect(() => setSheet(stored<Sheet>(name) ?? { id: uuid7(), total: 0 }), [name]);
+  const put = (s: Sheet) => {
+    localStorage.setItem(name, JSON.stringify(s));
+    setSheet(s);
+  };
+  return {
+    sheet,
+    use: (n: number) => put({ ...sheet, total: sheet.total + n }),
+    fresh: () => put({ id: uuid7(), total: 0 }),
+  };
+}
+
+let rung = new Set<string>();
+
+/** Rings once for each timer that is up, over all the strands of a batch. */
+export function useRinging(up: string[]) {
+  const key = up.join();
+  useEffect(() => {
+    const fresh = key.split(",").filter((k) => k && !rung.has(k));
+    if (fresh.length > 0) {
+      rung = new Set([...rung, ...fresh]);
+      ring();
+    }
+  }, [key]);
+}
+
 /** Two short tones; silent where the device does not allow sound. */
 function ring() {
   try {
@@ -79,21 +80,32 @@ function ring() {
   }
 }
 
-export function Clock({ timer, spec }: { timer: ReturnType<typeof useTimer>; spec: S["StepTimer"] }) {
+export const clockText = (s: number) => `${Math.floor(s / 60)}:${String(Math.round(s % 60)).padStart(2, "0")}`;
+
+export const leftS = (endsAt: string, now: number) => Math.max(0, Math.ceil((Date.parse(endsAt) - now) / 1000));
+
+/** The timer of the act: its end is a time, so it runs through sleep and reload. */
+export function Clock(props: {
+  timer: S["TimerState"] | null;
+  spec: S["StepTimer"];
+  now: number;
+  onStart: () => void;
+}) {
   const { t } = useTranslation();
-  const left = timer.leftS ?? spec.durationS;
-  const text = `${Math.floor(left / 60)}:${String(Math.round(left % 60)).padStart(2, "0")}`;
+  const { timer, spec, now } = props;
+  const left = timer ? leftS(timer.endsAt, now) : spec.durationS;
+  const up = timer !== null && left === 0;
   return (
     <div style={{ margin: "12px 0" }}>
-      <div className={timer.up ? "clock up" : "clock"} role="timer" aria-label={spec.label}>
-        {text}
+      <div className={up ? "clock up" : "clock"} role="timer" aria-label={spec.label}>
+        {clockText(left)}
       </div>
-      {timer.up ? (
+      {up ? (
         <b role="status">{t("bench.ready")}</b>
-      ) : timer.runs ? (
+      ) : timer ? (
         <span className="faint">{t("bench.running")}</span>
       ) : (
-        <Button size="large" onClick={timer.start}>
+        <Button size="large" onClick={props.onStart}>
           {t("bench.startTimer", { label: spec.label })} (Space)
         </Button>
       )}
@@ -101,8 +113,23 @@ export function Clock({ timer, spec }: { timer: ReturnType<typeof useTimer>; spe
   );
 }
 
-export function Strokes({ count, spec }: { count: ReturnType<typeof useCount>; spec: S["StepCount"] }) {
+type StrokeProps = {
+  count: ReturnType<typeof useCount>;
+  sheet: ReturnType<typeof useSheet>;
+  spec: S["StepCount"];
+};
+
+export function Strokes({ count, sheet, spec }: StrokeProps) {
   const { t } = useTranslation();
+  const [paced, setPaced] = useState(false);
+  const beat = useRef<HTMLSpanElement>(null);
+  const pace = spec.pacePerS ?? null;
+  useEffect(() => {
+    if (!paced || !pace) return;
+    const tick = setInterval(() => beat.current?.classList.toggle("on"), 500 / pace);
+    return () => clearInterval(tick);
+  }, [paced, pace]);
+  const worn = spec.sheetLimit != null && sheet.sheet.total + count.value > spec.sheetLimit;
   return (
     <div style={{ margin: "12px 0" }}>
       <div className="row" style={{ alignItems: "center" }}>
@@ -115,14 +142,32 @@ export function Strokes({ count, spec }: { count: ReturnType<typeof useCount>; s
         <Button size="large" className="dialbtn" aria-label="−1" onClick={count.less}>
           −1
         </Button>
+        {pace && (
+          <Button size="large" className="dialbtn" aria-pressed={paced} onClick={() => setPaced(!paced)}>
+            <span className="beat" ref={beat} aria-hidden="true" /> {t("bench.paceButton")}
+          </Button>
+        )}
       </div>
       <span className={count.value > spec.max ? "tone-bad" : "faint"}>
         {count.value > spec.max
           ? t("bench.over", { max: spec.max })
           : t("bench.strokeOf", { count: count.value, min: spec.min, max: spec.max })}{" "}
         {spec.what}
-        {spec.pacePerS !== null && ` · ${t("bench.pace", { pace: spec.pacePerS })}`}
+        {pace && ` · ${t("bench.pace", { pace })}`}
       </span>
+      {spec.film && (
+        <div className="row" style={{ alignItems: "center", marginTop: 6 }}>
+          <span className={worn ? "tone-bad" : "faint"}>
+            {t("bench.sheet", {
+              film: spec.film,
+              total: sheet.sheet.total + count.value,
+              limit: spec.sheetLimit ?? "–",
+            })}
+            {worn && ` · ${t("bench.sheetWorn")}`}
+          </span>
+          <Button onClick={sheet.fresh}>{t("bench.newSheet")}</Button>
+        </div>
+      )}
     </div>
   );
 }

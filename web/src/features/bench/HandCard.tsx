@@ -1,145 +1,85 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { Alert, App, Button } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
-import { get, type S } from "../../api/client";
-import { useEnd, useSession, useTable } from "../../api/hooks";
-import { type Told, useLedger } from "../../offline/useLedger";
-import { Await, StrandName } from "../../ui/Parts";
+import type { S } from "../../api/client";
+import { current } from "../../offline/project";
+import { StrandName } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
-import { Clock, Strokes, useCount, useTimer } from "./Counters";
-import { advance, DONE, start } from "./walk";
+import { Clock, clockText, leftS, Strokes, useCount, useRinging, useSheet } from "./Counters";
+import { Preflight } from "./Preflight";
+import { Proof } from "./Proof";
+import { type Batch, beginBatch } from "./useBatch";
 
-type Props = { endId: string; onStep: (by: number) => void };
+type Props = {
+  bench: S["PanelBench"];
+  batch: Batch;
+  chosen?: string;
+  onChoose: (endId?: string) => void;
+};
 
-/** The one next act for one strand. */
-export function HandCard({ endId, onStep }: Props) {
-  const end = useEnd(endId);
-  const table = useTable(end.data?.procedureId, end.data?.procedureVersion);
+/** The one next act: for the strand that Core's order says, or the one that was chosen. */
+export function HandCard({ bench, batch, chosen, onChoose }: Props) {
   const { t } = useTranslation();
-  return (
-    <aside className="hand" aria-label={t("bench.title")}>
-      <Await of={end}>
-        {(e) => (
-          <>
-            <div className="row" style={{ justifyContent: "space-between" }}>
-              <b>{e.address}</b>
-              <span className="faint">
-                {t(`method.${e.method}`)} · {t(`form.${e.form}`)}/{e.polish}
-              </span>
-            </div>
-            <StrandName strand={e.strand} />
-            {e.procedureId ? (
-              <Await of={table}>{(tb) => <Run end={e} table={tb} onStep={onStep} />}</Await>
-            ) : (
-              <p>{t("bench.noProcedure")}</p>
-            )}
-          </>
-        )}
-      </Await>
-    </aside>
-  );
-}
-
-function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; onStep: (by: number) => void }) {
-  const { t } = useTranslation();
-  const length = useLength();
   const words = useWords();
-  const tell = useLedger();
-  const client = useQueryClient();
   const { message } = App.useApp();
-  const role = useSession().data?.person?.role;
-  const [busy, setBusy] = useState(false);
   const [help, setHelp] = useState(false);
-  const open = end.state.attempts.filter(isOpen);
-  const attempt = open.at(-1) ?? end.state.attempts.at(-1);
-  const running = attempt && isOpen(attempt) && attempt.position.outcome === "running" ? attempt : undefined;
-  const state = running && table.states.find((s) => s.id === running.position.stateId);
-  const key = `${running?.runId}.${state?.id}`;
-  const timer = useTimer(key, state?.timer?.durationS);
+  const { at, state, table, runs, together, acts, blocked, best, now, viewer } = batch;
+  const key = `${at?.attempt.runId}.${state?.id}`;
   const count = useCount(key);
-  const lastRung = attempt?.loops.at(-1);
-  const viewer = role === "viewer";
+  const sheet = useSheet(state?.count?.film);
+  const chosenEnd = bench.ends.find((e) => e.endId === chosen);
+  const chosenRun = chosenEnd && current(chosenEnd.state);
+  const over =
+    chosenEnd && chosenRun && chosenRun.position.stateId === null ? { end: chosenEnd, attempt: chosenRun } : undefined;
+  const cooking = runs.filter((r) => r.attempt.timer);
+  useRinging(
+    cooking
+      .filter((r) => leftS(r.attempt.timer?.endsAt as string, now) === 0)
+      .map((r) => r.attempt.timer?.eventId as string),
+  );
+  const timerRuns =
+    !!at?.attempt.timer && at.attempt.timer.stepId === state?.id && leftS(at.attempt.timer.endsAt, now) > 0;
+  const missing = state ? (blocked.get(state.id) ?? []) : [];
+  const check = acts.at(-1)?.question ? acts.at(-1) : undefined;
+  const counted = state?.count ? count.value : null;
+  const shared = together.length > 1 && state?.batch && !state.question;
+  const free = !viewer && !over && missing.length === 0;
 
-  // The next step shows at once; the ledger's own answer replaces it when it comes.
-  // It does not wait for that answer: a quick hand is never ignored, and never counted twice for one step.
-  const act = async (input: string) => {
-    if (!running || !state || viewer) return;
-    const now = client
-      .getQueryData<S["EndView"]>(["end", end.endId])
-      ?.state.attempts.find((a) => a.runId === running.runId);
-    const move = now && advance(table, now.position, state.id, input);
-    if (!move) return;
-    const elapsedS = timer.elapsedS();
-    const told: Told =
-      input === DONE
-        ? {
-            endId: end.endId,
-            attempt: running.no,
-            kind: "step-done",
-            body: { runId: running.runId, stepId: state.id, elapsedS, count: state.count ? count.value : null },
-          }
-        : {
-            endId: end.endId,
-            attempt: running.no,
-            kind: "check-answered",
-            body: { runId: running.runId, stepId: state.id, answerId: input, elapsedS, note: null },
-          };
-    const next = table.states.find((s) => s.id === move.position.stateId);
-    // An answer of before that is still on its way must not put the screen back.
-    client.cancelQueries({ queryKey: ["end", end.endId] });
-    client.setQueryData<S["EndView"]>(
-      ["end", end.endId],
-      (old) =>
-        old && {
-          ...old,
-          state: {
-            ...old.state,
-            attempts: old.state.attempts.map((a) =>
-              a.runId === running.runId ? { ...a, position: move.position, phase: next?.phase ?? a.phase } : a,
-            ),
-          },
-        },
-    );
-    timer.clear();
+  const leave = () => {
     count.clear();
-    await tell(told);
+    if (chosen && at && chosen === at.end.endId && (state?.batch || together.length > 1)) onChoose(undefined);
   };
-
-  const begin = async () => {
-    if (busy || viewer) return;
-    setBusy(true);
-    await tell({
-      endId: end.endId,
-      attempt: (attempt?.no ?? 0) + 1,
-      kind: "attempt-started",
-      body: { procedureId: table.procedureId, procedureVersion: table.version },
-    }).finally(() => setBusy(false));
+  const withSheet = () => {
+    if (!state?.count?.film || counted === null) return null;
+    sheet.use(counted);
+    return { id: sheet.sheet.id, total: sheet.sheet.total + counted };
   };
-
+  const done = (everybody: boolean) => {
+    if (!free || !state || state.question || timerRuns) return;
+    batch.done(everybody, counted, withSheet());
+    leave();
+  };
+  const answer = (a: S["RunAnswer"]) => {
+    if (!free || !check || timerRuns) return;
+    batch.answer(a.id, counted);
+    leave();
+  };
   const undo = async () => {
-    if (busy || !attempt || viewer) return;
-    setBusy(true);
-    try {
-      const record = await get<S["EndRecord"]>(`/api/ends/${end.endId}/record`);
-      const last = record.entries
-        .filter((e) => !e.struck && e.kind !== "corrected" && e.kind !== "noted" && e.attempt === attempt.no)
-        .at(-1);
-      if (!last || !["attempt-started", "step-done", "check-answered"].includes(last.kind))
-        message.info(t("bench.nothingToUndo"));
-      else {
-        const done = await tell({
-          endId: end.endId,
-          attempt: last.attempt,
-          kind: "corrected",
-          body: { eventId: last.eventId, note: null },
-        });
-        if (done.ok) message.success(t("bench.undone"));
-      }
-    } finally {
-      setBusy(false);
-    }
+    const who = over?.end.endId ?? chosen ?? batch.last ?? at?.end.endId;
+    if (await batch.undo(who)) {
+      message.success(t("bench.undone"));
+      if (who) onChoose(who);
+    } else message.info(t("bench.nothingToUndo"));
+  };
+  const move = (by: number, by_: "strand" | "phase") => {
+    const list =
+      by_ === "strand"
+        ? runs
+        : [...runs].sort((a, b) => place(table, a.attempt.position.stateId) - place(table, b.attempt.position.stateId));
+    const i = list.findIndex((r) => r.end.endId === (chosen ?? at?.end.endId));
+    const next = list[i + by];
+    if (next) onChoose(next.end.endId);
   };
 
   const keys = useRef<(e: KeyboardEvent) => void>(() => {});
@@ -147,17 +87,19 @@ function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; 
     const target = e.target as HTMLElement;
     if (target.closest("input,textarea,[role=combobox],[role=dialog]") || e.ctrlKey || e.metaKey || e.altKey) return;
     const onButton = target.closest("button,a") !== null;
-    const answers = state?.answers ?? [];
     const pressed: Record<string, (() => void) | undefined> = {
-      arrowright: () => onStep(1),
-      arrowleft: () => onStep(-1),
-      enter: onButton ? undefined : state ? () => !state.question && act(DONE) : canBegin ? begin : undefined,
-      " ": onButton ? undefined : state?.timer ? timer.start : state?.count ? count.add : undefined,
+      arrowright: () => move(1, "strand"),
+      arrowleft: () => move(-1, "strand"),
+      arrowdown: () => move(1, "phase"),
+      arrowup: () => move(-1, "phase"),
+      enter: onButton ? undefined : () => done(false),
+      b: () => shared && done(true),
+      " ": onButton || !free ? undefined : state?.timer ? batch.startTimer : state?.count ? count.add : undefined,
       z: undo,
       "?": () => setHelp((h) => !h),
     };
-    const answer = answers[Number(e.key) - 1];
-    const run = answer ? () => act(answer.id) : pressed[e.key.toLowerCase()];
+    const chosenAnswer = check?.answers[Number(e.key) - 1];
+    const run = chosenAnswer ? () => answer(chosenAnswer) : pressed[e.key.toLowerCase()];
     if (run && !e.defaultPrevented) {
       e.preventDefault();
       run();
@@ -169,156 +111,297 @@ function Run({ end, table, onStep }: { end: S["EndView"]; table: S["RunTable"]; 
     return () => window.removeEventListener("keydown", listen);
   }, []);
 
-  const canBegin = !viewer && (end.state.status === "planned" || end.state.status === "to-remake");
-  const index = state ? table.states.indexOf(state) : -1;
   return (
-    <>
-      {end.slack.nearlyOut && (
-        <Alert
-          type="warning"
-          showIcon
-          style={{ margin: "8px 0" }}
-          title={`${t("prep.nearlyOut")}: ${length(end.slack.leftMm)}, ${t("prep.cutOffsLeft", { count: end.slack.cutOffsLeft })}`}
-        />
+    <aside className="hand" aria-label={t("bench.title")}>
+      <div className="row" style={{ justifyContent: "space-between" }}>
+        <b>{table?.title}</b>
+        <span className="faint">
+          {t("bench.madeOf", {
+            made: runs.filter((r) => r.attempt.position.outcome === "finished").length,
+            count: runs.length,
+          })}
+        </span>
+      </div>
+      {cooking.length > 0 && (
+        <ul className="timers" aria-label={t("bench.timers")}>
+          {cooking.map((r) => {
+            const left = leftS(r.attempt.timer?.endsAt as string, now);
+            return (
+              <li key={r.end.endId}>
+                <button type="button" className={left === 0 ? "up" : ""} onClick={() => onChoose(r.end.endId)}>
+                  {r.end.strand.number} · {table?.states.find((s) => s.id === r.attempt.timer?.stepId)?.timer?.label}{" "}
+                  {left === 0 ? t("bench.up") : clockText(left)}
+                </button>
+              </li>
+            );
+          })}
+        </ul>
       )}
-      {end.state.conflict && <Alert type="error" showIcon title={t("bench.conflict")} />}
       {viewer && <p className="faint">{t("bench.viewer")}</p>}
-      {state && running ? (
+      {over ? (
+        <Over key={over.attempt.runId} batch={batch} run={over} onChoose={onChoose} />
+      ) : at && state && table ? (
         <>
+          <Strand end={at.end} />
+          {at.end.state.conflict && <Alert type="error" showIcon title={t("bench.conflict")} />}
           <div className="faint">
-            {t(`phase.${state.phase}`)} · {t("bench.stepOf", { at: index + 1, of: table.states.length })} ·{" "}
-            {t("bench.attempt", { no: running.no })}
-          </div>
-          {lastRung && running.position.stateId === lastStepOf(table, lastRung) && (
-            <Alert
-              type="warning"
-              showIcon
-              style={{ margin: "6px 0" }}
-              title={t("bench.climbed", { act: words(lastRung.act) })}
-              description={t("bench.cost", { minutes: lastRung.minutes, slack: length(lastRung.slackMm) })}
-            />
-          )}
-          <p className="act">{words(state.act)}</p>
-          {state.detail && <p>{words(state.detail)}</p>}
-          {state.dimensions.length > 0 && (
-            <div className="numbers">
-              {state.dimensions.map((d) => (
-                <div key={d.id}>
-                  <b>
-                    {length(d.lengthMm, d.toleranceMm === null)}
-                    {d.toleranceMm !== null && ` ± ${length(d.toleranceMm)}`}
-                  </b>
-                  <span className="faint">{d.name}</span>
-                </div>
-              ))}
-            </div>
-          )}
-          {state.count && state.count.what === "bites" && table.prep.bites && (
-            <p>
-              {t("prep.bites")}:{" "}
-              {t("prep.bitesText", { five: table.prep.bites.inFiveMm, quarter: table.prep.bites.inQuarterInch })}
-            </p>
-          )}
-          {state.caution && <p className="caution">{t(`caution.${state.caution}`)}</p>}
-          {state.timer && <Clock timer={timer} spec={state.timer} />}
-          {state.count && <Strokes count={count} spec={state.count} />}
-          <div className="answers">
-            {state.question ? (
+            {t(`phase.${state.phase}`)} ·{" "}
+            {t("bench.stepOf", { at: place(table, state.id) + 1, of: table.states.length })} ·{" "}
+            {t("bench.attempt", { no: at.attempt.no })}
+            {chosen && best?.strandId && best.strandId !== at.end.endId && (
               <>
-                <b>{state.question}</b>
-                {state.answers.map((a, i) => (
-                  <button
-                    type="button"
-                    key={a.id}
-                    className={`tone-${a.tone}`}
-                    disabled={viewer}
-                    onClick={() => act(a.id)}
-                  >
-                    <kbd>{i + 1}</kbd>
-                    {a.label}
-                  </button>
-                ))}
+                {" · "}
+                <button type="button" className="link" onClick={() => onChoose(undefined)}>
+                  {t("bench.best", { strand: runs.find((r) => r.end.endId === best.strandId)?.end.strand.number })}
+                </button>
               </>
-            ) : (
-              <button
-                type="button"
-                className="main"
-                disabled={viewer || (state.timer !== null && timer.runs)}
-                onClick={() => act(DONE)}
-              >
-                <kbd>Enter</kbd>
-                {t("bench.done")}
-              </button>
             )}
           </div>
+          <Climbed run={at} table={table} />
+          <Act state={state} table={table} />
+          {missing.length > 0 ? (
+            <div className="blocked">
+              <Alert type="warning" showIcon title={t("bench.blocked")} />
+              <Preflight
+                items={missing}
+                answers={batch.answers}
+                kit={bench.kit}
+                table={table}
+                now={now}
+                onSay={(a) => batch.preflight(a)}
+              />
+            </div>
+          ) : (
+            <>
+              {state.timer && (
+                <Clock
+                  timer={at.attempt.timer?.stepId === state.id ? at.attempt.timer : null}
+                  spec={state.timer}
+                  now={now}
+                  onStart={batch.startTimer}
+                />
+              )}
+              {state.count && <Strokes count={count} sheet={sheet} spec={state.count} />}
+              <div className="answers">
+                {!state.question && shared && (
+                  <button type="button" className="main" onClick={() => done(true)}>
+                    <kbd>B</kbd>
+                    {t("bench.doneAll", { count: together.length })}
+                  </button>
+                )}
+                {!state.question && (
+                  <button
+                    type="button"
+                    className={shared || check ? "" : "main"}
+                    disabled={viewer || timerRuns}
+                    onClick={() => done(false)}
+                  >
+                    <kbd>Enter</kbd>
+                    {shared ? t("bench.doneOne", { strand: at.end.strand.number }) : t("bench.done")}
+                  </button>
+                )}
+                {check && (
+                  <>
+                    {acts.length > 1 && (
+                      <p className="then">
+                        {t("bench.then")}{" "}
+                        {acts
+                          .slice(1)
+                          .map((a) => words(a.act))
+                          .join(" · ")}
+                      </p>
+                    )}
+                    <b>{check.question}</b>
+                    {check.answers.map((a, i) => (
+                      <button
+                        type="button"
+                        key={a.id}
+                        className={`tone-${a.tone}`}
+                        disabled={viewer || timerRuns}
+                        onClick={() => answer(a)}
+                      >
+                        <kbd>{i + 1}</kbd>
+                        {a.label}
+                      </button>
+                    ))}
+                  </>
+                )}
+              </div>
+            </>
+          )}
           <p className="faint" style={{ fontSize: 14, marginTop: 10 }}>
             {t("bench.typical")}
           </p>
         </>
-      ) : (
+      ) : best?.readyAt ? (
         <>
-          <p className="act">
-            {end.state.status === "planned"
-              ? table.title
-              : end.state.status === "to-remake"
-                ? t("bench.givenUp")
-                : end.state.status === "accepted"
-                  ? t("bench.accepted")
-                  : end.state.status === "needs-decision"
-                    ? t("bench.decide")
-                    : t("bench.finished")}
-          </p>
-          {end.state.status === "to-remake" && lastRung && <p>{words(lastRung.act)}</p>}
-          <div className="answers">
-            {canBegin && (
-              <button type="button" className="main" disabled={busy} onClick={begin}>
-                <kbd>Enter</kbd>
-                {attempt ? t("bench.start", { no: attempt.no + 1 }) : t("bench.startFirst")}
-              </button>
-            )}
+          <p className="act">{t("bench.handsFree")}</p>
+          <div className="clock" role="timer">
+            {clockText(leftS(best.readyAt, now))}
           </div>
-          <p className="row" style={{ marginTop: 14 }}>
-            {end.state.status === "to-look" && <Link to={`/look/${end.endId}`}>{t("bench.toLook")}</Link>}
-            {end.state.status === "to-measure" && <Link to={`/measure/${end.endId}`}>{t("bench.toMeasure")}</Link>}
-            <Link to={`/prep/${end.endId}`}>{t("prep.title")}</Link>
-            <Link to={`/handover/${end.endId}`}>{t("bench.toRecord")}</Link>
-          </p>
         </>
+      ) : (
+        <Proof batch={batch} />
       )}
       <div className="row noprint" style={{ marginTop: 10 }}>
-        {attempt && !viewer && (
-          <Button onClick={undo} disabled={busy}>
-            {t("bench.undo")} (Z)
-          </Button>
-        )}
+        {!viewer && <Button onClick={undo}>{t("bench.undo")} (Z)</Button>}
         <Button onClick={() => setHelp(!help)} aria-expanded={help}>
           {t("bench.keys")} (?)
         </Button>
       </div>
-      {help && (
-        <dl className="facts" style={{ marginTop: 8, fontSize: 16 }}>
-          <dt>← →</dt>
-          <dd>{t("bench.keyStrand")}</dd>
-          <dt>Enter</dt>
-          <dd>{t("bench.keyDone")}</dd>
-          <dt>1–4</dt>
-          <dd>{t("bench.keyAnswer")}</dd>
-          <dt>Space</dt>
-          <dd>{t("bench.keySpace")}</dd>
-          <dt>Z</dt>
-          <dd>{t("bench.keyUndo")}</dd>
-          <dt>?</dt>
-          <dd>{t("bench.keyHelp")}</dd>
-        </dl>
+      {help && <Keys />}
+    </aside>
+  );
+}
+
+const place = (table: S["RunTable"] | undefined, stateId: string | null) =>
+  stateId === null ? 999 : (table?.states.findIndex((s) => s.id === stateId) ?? 999);
+
+function Strand({ end }: { end: S["EndView"] }) {
+  const { t } = useTranslation();
+  const length = useLength();
+  return (
+    <>
+      <div className="row strandline">
+        <StrandName strand={end.strand} />
+        <span className="faint">
+          {end.address} · {t(`form.${end.form}`)}/{end.polish}
+        </span>
+      </div>
+      {end.slack.nearlyOut && (
+        <Alert
+          type="warning"
+          showIcon
+          style={{ margin: "6px 0" }}
+          title={`${t("prep.nearlyOut")}: ${length(end.slack.leftMm)}, ${t("prep.cutOffsLeft", { count: end.slack.cutOffsLeft })}`}
+        />
       )}
     </>
   );
 }
 
-export const isOpen = (a: S["AttemptState"]) => a.closed === null && a.position.outcome !== "given-up";
+/** Says where the line looped back to, what that cost and why, while the run still waits there. */
+function Climbed({ run, table }: { run: { attempt: S["AttemptState"] }; table: S["RunTable"] }) {
+  const { t } = useTranslation();
+  const words = useWords();
+  const length = useLength();
+  const loop = run.attempt.loops.at(-1);
+  const back = loop && table.ladders.flatMap((l) => l.uses).find((u) => u.act === loop.act)?.to;
+  if (!loop || back !== run.attempt.position.stateId) return null;
+  return (
+    <Alert
+      type="warning"
+      showIcon
+      style={{ margin: "6px 0" }}
+      title={t("bench.climbed", { act: words(loop.act) })}
+      description={t("bench.cost", { minutes: loop.minutes, slack: length(loop.slackMm) })}
+    />
+  );
+}
 
-/** The step that the last rung went back to, while the run still waits there. */
-function lastStepOf(table: S["RunTable"], loop: S["Loop"]) {
-  const rung = table.ladders.flatMap((l) => l.uses).find((u) => u.act === loop.act);
-  return rung?.to ?? start(table).stateId;
+function Act({ state, table }: { state: S["RunState"]; table: S["RunTable"] }) {
+  const { t } = useTranslation();
+  const words = useWords();
+  const length = useLength();
+  return (
+    <>
+      <p className="act">{words(state.act)}</p>
+      {state.detail && <p>{words(state.detail)}</p>}
+      {state.dimensions.length > 0 && (
+        <div className="numbers">
+          {state.dimensions.map((d) => (
+            <div key={d.id}>
+              <b>
+                {length(d.lengthMm, d.toleranceMm === null)}
+                {d.toleranceMm !== null && ` ± ${length(d.toleranceMm)}`}
+              </b>
+              <span className="faint">{d.name}</span>
+            </div>
+          ))}
+        </div>
+      )}
+      {state.count?.what === "bites" && table.prep.bites && (
+        <p>
+          {t("prep.bites")}:{" "}
+          {t("prep.bitesText", { five: table.prep.bites.inFiveMm, quarter: table.prep.bites.inQuarterInch })}
+        </p>
+      )}
+      {state.caution && <p className="caution">{t(`caution.${state.caution}`)}</p>}
+    </>
+  );
+}
+
+/** A strand whose run is over: proven next, or given up and made again. */
+function Over(props: {
+  batch: Batch;
+  run: { end: S["EndView"]; attempt: S["AttemptState"] };
+  onChoose: (endId?: string) => void;
+}) {
+  const { t } = useTranslation();
+  const words = useWords();
+  const { batch, run, onChoose } = props;
+  const { end, attempt } = run;
+  const table = batch.table;
+  const again = async () => {
+    if (!table) return;
+    const { drafts } = beginBatch([end], table, attempt.preflight);
+    const drafted = drafts.map((d) => ({
+      ...d,
+      body: { ...(d.body as object), batchId: attempt.batchId ?? (d.body as { batchId: string }).batchId },
+    }));
+    if (await batch.say(drafted)) onChoose(end.endId);
+  };
+  const status = end.state.status ?? "planned";
+  const say: Partial<Record<S["EndStatus"], string>> = {
+    "to-remake": "givenUp",
+    accepted: "accepted",
+    "needs-decision": "decide",
+  };
+  return (
+    <>
+      <Strand end={end} />
+      <p className="act">{t(`bench.${say[status] ?? "finished"}`)}</p>
+      {status === "to-remake" && attempt.loops.length > 0 && <p>{words(attempt.loops.at(-1)?.act)}</p>}
+      <div className="answers">
+        {status === "to-remake" && table && !batch.viewer && (
+          <button type="button" className="main" onClick={again}>
+            {t("bench.start", { no: attempt.no + 1 })}
+          </button>
+        )}
+        <button type="button" onClick={() => onChoose(undefined)}>
+          {t("bench.backToBatch")}
+        </button>
+      </div>
+      <p className="row" style={{ marginTop: 14 }}>
+        <Link to={`/look/${end.endId}`}>{t("bench.toLook")}</Link>
+        <Link to={`/measure/${end.endId}`}>{t("bench.toMeasure")}</Link>
+        <Link to={`/prep/${end.endId}`}>{t("prep.title")}</Link>
+        <Link to={`/handover/${end.endId}`}>{t("bench.toRecord")}</Link>
+      </p>
+    </>
+  );
+}
+
+function Keys() {
+  const { t } = useTranslation();
+  const keys = [
+    ["← →", "keyStrand"],
+    ["↑ ↓", "keyPhase"],
+    ["Enter", "keyDone"],
+    ["B", "keyBatch"],
+    ["1–4", "keyAnswer"],
+    ["Space", "keySpace"],
+    ["Z", "keyUndo"],
+    ["?", "keyHelp"],
+  ];
+  return (
+    <dl className="facts" style={{ marginTop: 8, fontSize: 16 }}>
+      {keys.map(([key, name]) => (
+        <div key={key} style={{ display: "contents" }}>
+          <dt>{key}</dt>
+          <dd>{t(`bench.${name}`)}</dd>
+        </div>
+      ))}
+    </dl>
+  );
 }

@@ -5,12 +5,12 @@ import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams } from "react-router";
 import { post, type S } from "../../api/client";
 import { useEnd, useLimits, useTable } from "../../api/hooks";
+import { isOpen } from "../../offline/project";
 import { useLedger } from "../../offline/useLedger";
 import { EndPick } from "../../ui/EndPick";
 import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
 import { useWords } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
-import { isOpen } from "../bench/HandCard";
 import { VerdictText } from "./VerdictText";
 import { ZoneMap } from "./ZoneMap";
 

@@ -5,24 +5,14 @@ import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams } from "react-router";
 import { post, type S } from "../../api/client";
 import { useEnd } from "../../api/hooks";
+import { isOpen } from "../../offline/project";
 import { type Told, useLedger } from "../../offline/useLedger";
 import { EndPick } from "../../ui/EndPick";
 import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
 import { dB, siteTime } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
-import { isOpen } from "../bench/HandCard";
 import { NextForFailed } from "../look/Look";
-
-type Reference = {
-  dbm: Record<string, number | null>;
-  method: S["ReferenceMethod"];
-  repeatabilityDb: number;
-  at: string;
-};
-
-const KEPT = "rhabdon.reference";
-const kept = (): Reference =>
-  JSON.parse(localStorage.getItem(KEPT) ?? "null") ?? { dbm: {}, method: "one-cord", repeatabilityDb: 0.05, at: "" };
+import { keepReference, keptReference, type Reference } from "./reference";
 
 /** Reference and reading per wavelength; loss, limit, margin and verdict as they are typed. */
 export default function Measure() {
@@ -53,7 +43,7 @@ function Meter({ end }: { end: S["EndView"] }) {
   const { message } = App.useApp();
   const options = useChoices();
   const far = useEnd(end.farEndId ?? undefined);
-  const [reference, setReference] = useState(kept);
+  const [reference, setReference] = useState(keptReference);
   const [reading, setReading] = useState<Record<number, number | null>>({});
   const [connections, setConnections] = useState<number | null>(2);
   const [splices, setSplices] = useState<number | null>(0);
@@ -62,7 +52,7 @@ function Meter({ end }: { end: S["EndView"] }) {
   const keep = (change: Partial<Reference>) => {
     const next = { ...reference, ...change };
     setReference(next);
-    localStorage.setItem(KEPT, JSON.stringify(next));
+    keepReference(next);
   };
   const open = (e?: S["EndView"]) =>
     e?.state.attempts.filter((a) => isOpen(a) && a.position.outcome === "finished" && a.acceptedAt === null).at(-1);

@@ -1,0 +1,151 @@
+import { Alert, Button } from "antd";
+import { useEffect, useState } from "react";
+import { useTranslation } from "react-i18next";
+import { useNavigate } from "react-router";
+import type { S } from "../../api/client";
+import { useLedger } from "../../offline/useLedger";
+import { useLength, useWords } from "../../ui/settings";
+import { Preflight } from "./Preflight";
+import { satisfied } from "./preflight";
+import { beginBatch, plannedTable, useNow } from "./useBatch";
+
+export const MOST = 24;
+
+type Props = {
+  bench: S["PanelBench"];
+  /** Ends that nobody works. */
+  free: S["EndView"][];
+  picked: S["EndView"][];
+  onPick: (endIds: string[]) => void;
+  onBegun: (batchId: string) => void;
+};
+
+/** Which strands go into the batch, and what has to be so before the first cut. */
+export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
+  const { t } = useTranslation();
+  const length = useLength();
+  const words = useWords();
+  const tell = useLedger();
+  const now = useNow(1000);
+  const navigate = useNavigate();
+  const [busy, setBusy] = useState(false);
+  const first = picked[0];
+  const table = first && plannedTable(bench, first);
+  const kept = `rhabdon.preflight.${bench.panelId}.${table?.procedureId}`;
+  const [answers, setAnswers] = useState<S["PreflightAnswer"][]>([]);
+  useEffect(() => setAnswers(JSON.parse(localStorage.getItem(kept) ?? "[]")), [kept]);
+  const put = (next: S["PreflightAnswer"][]) => {
+    setAnswers(next);
+    localStorage.setItem(kept, JSON.stringify(next));
+  };
+  const alike = first
+    ? free.filter((e) => e.procedureId === first.procedureId && e.procedureVersion === first.procedureVersion)
+    : free;
+  const some = (n: number) => onPick(alike.slice(0, Math.min(n, MOST)).map((e) => e.endId));
+  const begin = async () => {
+    if (!table || busy) return;
+    setBusy(true);
+    const { batchId, drafts } = beginBatch(picked, table, answers);
+    const done = await tell(...drafts).finally(() => setBusy(false));
+    if (!done.ok) return;
+    localStorage.removeItem(kept);
+    onBegun(batchId);
+    navigate(`/bench/${bench.jobId}/${bench.panelId}`);
+  };
+  const missing =
+    table?.preflight.filter(
+      (i) =>
+        !satisfied(
+          i,
+          answers.findLast((a) => a.itemId === i.id),
+          now,
+        ),
+    ) ?? [];
+  const short = picked.filter((e) => e.slack.nearlyOut);
+  return (
+    <aside className="hand" aria-label={t("bench.title")}>
+      <p className="act">{t("bench.beginTitle")}</p>
+      {free.length === 0 ? (
+        <p>{t("bench.nothingFree")}</p>
+      ) : (
+        <>
+          <p className="faint">{t("bench.beginHint", { most: MOST })}</p>
+          <div className="row">
+            {[1, 6, 12, 24]
+              .filter((n, i, l) => n <= alike.length || (i > 0 && (l[i - 1] as number) < alike.length))
+              .map((n) => (
+                <Button key={n} onClick={() => some(n)}>
+                  {t("bench.first", { count: Math.min(n, alike.length) })}
+                </Button>
+              ))}
+            <Button onClick={() => onPick([])}>{t("bench.none")}</Button>
+          </div>
+        </>
+      )}
+      {table && (
+        <>
+          <h2 style={{ marginTop: 14 }}>{table.title}</h2>
+          <p className="faint">
+            {t("bench.strandsIn", { count: picked.length })}: {picked.map((e) => e.strand.number).join(", ")}
+          </p>
+          {short.length > 0 && (
+            <Alert
+              type="warning"
+              showIcon
+              title={`${t("prep.nearlyOut")}: ${short.map((e) => `${e.address} ${length(e.slack.leftMm)}`).join(", ")}`}
+            />
+          )}
+          <h3>{t("bench.partsFor", { count: picked.length })}</h3>
+          <ol className="parts">
+            {table.parts.map((p) => (
+              <li key={p.id}>
+                {picked.length} × {p.name}
+                {p.note && <span className="faint"> · {words(p.note)}</span>}
+              </li>
+            ))}
+          </ol>
+          <h3>{t("prep.tools")}</h3>
+          <ul className="parts">
+            {table.tools.map((x) => (
+              <li key={x.id}>
+                {x.name}
+                {x.setting && <span className="faint"> · {words(x.setting)}</span>}
+              </li>
+            ))}
+          </ul>
+          {table.schools.length > 0 && (
+            <>
+              <h3>{t("bench.schools")}</h3>
+              <ul className="parts">
+                {table.schools.map((s) => (
+                  <li key={s.option}>
+                    <span className="faint">{s.question}</span> {s.label}
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
+          <h3>{t("bench.preflight")}</h3>
+          <Preflight
+            key={kept}
+            items={table.preflight}
+            answers={answers}
+            kit={bench.kit}
+            table={table}
+            now={now}
+            onSay={(a) => put([...answers.filter((x) => x.itemId !== a.itemId), a])}
+            onUnsay={(id) => put(answers.filter((x) => x.itemId !== id))}
+          />
+          <p className="caution">{t("caution.glass")}</p>
+          <div className="answers">
+            <button type="button" className="main" disabled={busy} onClick={begin}>
+              {t("bench.begin", { count: picked.length })}
+            </button>
+          </div>
+          {missing.length > 0 && <p className="faint">{t("bench.missing", { count: missing.length })}</p>}
+        </>
+      )}
+      {picked.length > 0 && !table && <p>{t("bench.noProcedure")}</p>}
+    </aside>
+  );
+}

@@ -1,0 +1,136 @@
+import { Button, Checkbox, DatePicker, Input, InputNumber } from "antd";
+import dayjs from "dayjs";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import type { S } from "../../api/client";
+import { useWords } from "../../ui/settings";
+import { clockText } from "./Counters";
+import { satisfied } from "./preflight";
+
+type Props = {
+  items: S["PreflightItem"][];
+  answers: S["PreflightAnswer"][];
+  /** What the crew said last time, offered again. */
+  kit: S["PreflightAnswer"][];
+  table: S["RunTable"];
+  now: number;
+  onSay: (answer: S["PreflightAnswer"]) => void;
+  onUnsay?: (itemId: string) => void;
+};
+
+/** What has to be so before the first cut. What is missing blocks only what it endangers, and says why. */
+export function Preflight({ items, answers, kit, table, now, onSay, onUnsay }: Props) {
+  const { t } = useTranslation();
+  const words = useWords();
+  return (
+    <ul className="list preflight">
+      {items.map((item) => {
+        const answer = answers.findLast((a) => a.itemId === item.id);
+        const good = satisfied(item, answer, now);
+        const guards = item.guards.map((g) => words(table.states.find((s) => s.id === g)?.act)).filter(Boolean);
+        return (
+          <li key={item.id}>
+            <Item
+              item={item}
+              answer={answer}
+              last={kit.find((a) => a.itemId === item.id)}
+              good={good}
+              now={now}
+              onSay={onSay}
+              onUnsay={onUnsay}
+            />
+            {!good && (
+              <div className="faint why">
+                {words(item.why)} {guards.length > 0 && t("bench.holds", { steps: guards.join("; ") })}
+              </div>
+            )}
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+type ItemProps = {
+  item: S["PreflightItem"];
+  answer?: S["PreflightAnswer"];
+  last?: S["PreflightAnswer"];
+  good: boolean;
+  now: number;
+  onSay: (answer: S["PreflightAnswer"]) => void;
+  onUnsay?: (itemId: string) => void;
+};
+
+function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
+  const { t } = useTranslation();
+  const words = useWords();
+  const asks = item.asks ?? [];
+  const known = answer ?? last;
+  const [lot, setLot] = useState(known?.lot ?? "");
+  const [useBy, setUseBy] = useState(known?.useBy ?? null);
+  const [number, setNumber] = useState<number | null>(known?.number ?? null);
+  const say = () =>
+    onSay({ itemId: item.id, at: new Date().toISOString(), lot: lot || null, useBy: useBy ?? null, number });
+  const name = words(item.text);
+  if (item.warmUpS != null || item.lastsS != null) {
+    const span = item.warmUpS ?? item.lastsS ?? 0;
+    const left = answer ? Math.max(0, Math.ceil((Date.parse(answer.at) + span * 1000 - now) / 1000)) : span;
+    return (
+      <div className="row" style={{ alignItems: "center" }}>
+        <span className={good ? "tone-good" : ""}>{name}</span>
+        {answer && left > 0 && <b role="timer">{clockText(left)}</b>}
+        {answer && good && item.warmUpS != null && <b className="tone-good">{t("bench.warm")}</b>}
+        {(!answer || (item.lastsS != null && left === 0)) && (
+          <Button onClick={say}>{t(item.warmUpS != null ? "bench.switchedOn" : "bench.begunNow")}</Button>
+        )}
+      </div>
+    );
+  }
+  if (asks.length > 0) {
+    return (
+      <div className="row" style={{ alignItems: "center" }}>
+        <span className={good ? "tone-good" : ""}>{name}</span>
+        {asks.includes("lot") && (
+          <Input
+            aria-label={t("bench.lotOf", { item: name })}
+            placeholder={t("bench.lot")}
+            value={lot}
+            maxLength={60}
+            onChange={(e) => setLot(e.target.value)}
+            style={{ width: 120 }}
+          />
+        )}
+        {asks.includes("use-by") && (
+          <DatePicker
+            aria-label={t("bench.useByOf", { item: name })}
+            placeholder={t("bench.useBy")}
+            value={useBy ? dayjs(useBy) : null}
+            onChange={(d) => setUseBy(d ? d.format("YYYY-MM-DD") : null)}
+          />
+        )}
+        {asks.includes("number") && (
+          <InputNumber
+            aria-label={name}
+            value={number}
+            onChange={setNumber}
+            suffix={item.unit ?? undefined}
+            style={{ width: 110 }}
+          />
+        )}
+        <Button onClick={say} type={good ? "default" : "primary"}>
+          {good ? t("bench.said") : t("bench.sayIt")}
+        </Button>
+        {answer && !good && <span className="tone-bad">{t("bench.notGood")}</span>}
+      </div>
+    );
+  }
+  return (
+    <Checkbox
+      checked={good}
+      onChange={(e) => (e.target.checked ? say() : onUnsay?.(item.id))}
+      disabled={good && !onUnsay}
+    >
+      {name}
+    </Checkbox>
+  );
+}

@@ -1,0 +1,231 @@
+import { Button, InputNumber } from "antd";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import { Link } from "react-router";
+import { useLimits } from "../../api/hooks";
+import type { Draft } from "../../offline/outbox";
+import { useAwaiting } from "../../offline/useLedger";
+import { dB } from "../../ui/settings";
+import { StatusMark } from "../../ui/Verdict";
+import { keepReference, keptReference } from "../measure/reference";
+import type { Batch, Run } from "./useBatch";
+
+/** All strands are made: look, measure, count the shards, accept. Core judges as soon as it hears of it. */
+export function Proof({ batch }: { batch: Batch }) {
+  const { t } = useTranslation();
+  const limits = useLimits();
+  const [reference, setReference] = useState(keptReference);
+  const [readings, setReadings] = useState<Record<string, number | null>>({});
+  const made = batch.runs.filter((r) => r.attempt.position.outcome === "finished");
+  const first = made[0]?.end;
+  if (!first) return <p className="act">{t("bench.batchOver")}</p>;
+  const wavelengths = first.testWavelengthsNm;
+  const faceSet = limits.data?.endFace[0]?.id ?? "iec-61300-3-35";
+  const key = (r: Run, nm: number) => `${r.attempt.runId}.${nm}`;
+  const clear = (r: Run) =>
+    batch.say([
+      {
+        endId: r.end.endId,
+        attempt: r.attempt.no,
+        kind: "inspected",
+        body: {
+          runId: r.attempt.runId,
+          endFaceClass: r.end.endFaceClass,
+          limitSetId: faceSet,
+          findings: [],
+          note: null,
+        },
+      },
+    ]);
+  const entered = made.flatMap((r) =>
+    wavelengths.flatMap((nm): { draft: Draft; key: string }[] => {
+      const reading = readings[key(r, nm)];
+      const dbm = reference.dbm[nm];
+      if (typeof reading !== "number" || typeof dbm !== "number") return [];
+      const body = {
+        runId: r.attempt.runId,
+        limitSetId: r.end.limitSetId,
+        fiberClass: r.end.fiberClass,
+        lengthM: r.end.lengthM,
+        connections: 2,
+        splices: 0,
+        reference: reference.method,
+        wavelengthNm: nm,
+        referenceDbm: dbm,
+        readingDbm: reading,
+        repeatabilityDb: reference.repeatabilityDb,
+        note: null,
+      };
+      return [{ draft: { endId: r.end.endId, attempt: r.attempt.no, kind: "measured", body }, key: key(r, nm) }];
+    }),
+  );
+  const record = async () => {
+    if (await batch.say(entered.map((e) => e.draft))) setReadings({});
+  };
+  const passed = made.filter((r) => r.attempt.status === "to-accept" && !r.end.state.conflict);
+  const shardsMade = batch.runs.reduce((sum, r) => sum + batchShards(r, batch.batch?.batchId), 0);
+  const uncounted = made.some(
+    (r) => r.attempt.batchId && r.attempt.shards > 0 && r.attempt.shardCount?.runShards !== r.attempt.shards,
+  );
+  const accept = () =>
+    batch.say(
+      passed.map((r) => ({
+        endId: r.end.endId,
+        attempt: r.attempt.no,
+        kind: "accepted" as const,
+        body: { runId: r.attempt.runId, note: null },
+      })),
+    );
+  return (
+    <section aria-label={t("bench.proof")}>
+      <p className="act">{t("bench.prove", { count: made.length })}</p>
+      <div className="row">
+        {wavelengths.map((nm) => (
+          <label key={nm} className="small">
+            {t("bench.referenceAt", { nm })}
+            <InputNumber
+              aria-label={t("bench.referenceAt", { nm })}
+              value={reference.dbm[nm] ?? null}
+              step={0.01}
+              onChange={(v) =>
+                setReference(
+                  keepReference({ ...reference, dbm: { ...reference.dbm, [nm]: v }, at: new Date().toISOString() }),
+                )
+              }
+              style={{ width: 100 }}
+            />
+          </label>
+        ))}
+      </div>
+      <table className="grid proof">
+        <thead>
+          <tr>
+            <th>{t("bench.strandShort")}</th>
+            <th>{t("bench.endFace")}</th>
+            {wavelengths.map((nm) => (
+              <th key={nm}>{nm} nm</th>
+            ))}
+            <th>{t("bench.verdict")}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {made.map((r) => (
+            <tr key={r.end.endId}>
+              <td>
+                <Link to={`/handover/${r.end.endId}`}>{r.end.strand.number}</Link>
+              </td>
+              <td>
+                {r.attempt.inspection ? (
+                  t(r.attempt.inspection.verdict.pass ? "bench.clear" : "bench.notClear")
+                ) : (
+                  <span className="row tight">
+                    <Button aria-label={t("bench.clearOf", { strand: r.end.strand.number })} onClick={() => clear(r)}>
+                      {t("bench.clear")}
+                    </Button>
+                    <Link to={`/look/${r.end.endId}`}>{t("bench.findings")}</Link>
+                  </span>
+                )}
+              </td>
+              {wavelengths.map((nm) => {
+                const loss = r.attempt.losses.find((l) => l.judgement.wavelengthNm === nm);
+                return (
+                  <td key={nm}>
+                    {loss ? (
+                      <Link to={`/measure/${r.end.endId}`}>{dB(loss.judgement.lossDb)} dB</Link>
+                    ) : (
+                      <InputNumber
+                        aria-label={t("bench.readingOf", { strand: r.end.strand.number, nm })}
+                        value={readings[key(r, nm)] ?? null}
+                        step={0.01}
+                        controls={false}
+                        onChange={(v) => setReadings((old) => ({ ...old, [key(r, nm)]: v }))}
+                        style={{ width: 82 }}
+                      />
+                    )}
+                  </td>
+                );
+              })}
+              <td>
+                <Mark run={r} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="faint">{t("bench.readingHint")}</p>
+      <div className="answers">
+        {entered.length > 0 && (
+          <button type="button" className="main" onClick={record}>
+            {t("bench.recordReadings", { count: entered.length })}
+          </button>
+        )}
+      </div>
+      {uncounted && <Shards made={shardsMade} batch={batch} />}
+      {batch.runs.some((r) => r.attempt.shardCount?.off) && <p className="tone-bad">{t("bench.shardsOff")}</p>}
+      {passed.length > 0 && (
+        <div className="answers">
+          <button type="button" className="main" disabled={uncounted} onClick={accept}>
+            {t("bench.acceptAll", { count: passed.length })}
+          </button>
+          {uncounted && <span className="faint">{t("bench.countFirst")}</span>}
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** Shards that an end made in this batch, over all its attempts there. */
+const batchShards = (r: Run, batchId?: string) =>
+  r.end.state.attempts.filter((a) => (a.batchId ?? a.runId) === batchId).reduce((sum, a) => sum + a.shards, 0);
+
+function Mark({ run }: { run: Run }) {
+  const { t } = useTranslation();
+  const awaiting = useAwaiting(run.end.endId);
+  return awaiting > 0 ? (
+    <span className="faint">{t("bench.awaits")}</span>
+  ) : (
+    <StatusMark status={run.end.state.status ?? "planned"} verdict={run.end.state.verdict ?? "none"} />
+  );
+}
+
+/** The batch cannot be closed before its shards are counted; a mismatch is kept and shown to the lead. */
+function Shards({ made, batch }: { made: number; batch: Batch }) {
+  const { t } = useTranslation();
+  const [counted, setCounted] = useState<number | null>(null);
+  const batchId = batch.batch?.batchId;
+  const say = () =>
+    counted !== null &&
+    batchId &&
+    batch.say(
+      batch.runs
+        .filter((r) => r.attempt.batchId)
+        .map((r) => ({
+          endId: r.end.endId,
+          attempt: r.attempt.no,
+          kind: "shards-counted" as const,
+          body: { runId: r.attempt.runId, batchId, made, counted, note: null },
+        })),
+    );
+  return (
+    <div className="shards">
+      <p>
+        <b>{t("bench.shardsMade", { count: made })}</b> {t("bench.shardsAsk")}
+      </p>
+      <div className="row">
+        <InputNumber
+          aria-label={t("bench.shardsIn")}
+          min={0}
+          max={10000}
+          precision={0}
+          value={counted}
+          onChange={setCounted}
+          size="large"
+        />
+        <Button size="large" type="primary" disabled={counted === null} onClick={say}>
+          {t("bench.shardsSay")}
+        </Button>
+      </div>
+      <p className="caution">{t("caution.shards")}</p>
+    </div>
+  );
+}

@@ -1,0 +1,242 @@
+import { useEffect, useMemo, useState } from "react";
+import { get, type S } from "../../api/client";
+import { useSession } from "../../api/hooks";
+import { db } from "../../offline/db";
+import type { Draft } from "../../offline/outbox";
+import { uuid7 } from "../../offline/outbox";
+import { apply, current, isOpen, schoolsOf, tableOf } from "../../offline/project";
+import { keepSteps, undone, useLedger } from "../../offline/useLedger";
+import { type BatchStrand, nextAct, runUp } from "./batch";
+import { blockedSteps } from "./preflight";
+import { DONE } from "./walk";
+
+export type Run = { end: S["EndView"]; attempt: S["AttemptState"] };
+
+/** A clock for the screen; timers themselves are end times. */
+export function useNow(everyMs = 500) {
+  const [now, setNow] = useState(Date.now);
+  useEffect(() => {
+    const tick = setInterval(() => setNow(Date.now()), everyMs);
+    return () => clearInterval(tick);
+  }, [everyMs]);
+  return now;
+}
+
+/** The run that still wants something: under way, to be proven, or given up by its ladder and to be made again. */
+const openRun = (end: S["EndView"]) => {
+  const attempt = current(end.state);
+  const wants = attempt && attempt.acceptedAt === null && (isOpen(attempt) || attempt.closed === null);
+  return wants ? attempt : undefined;
+};
+
+/** The batches under way on a panel, the one worked last first. A run from before there were batches is a batch of its own. */
+export function batchesOf(ends: S["EndView"][]): { batchId: string; runs: Run[] }[] {
+  const groups = new Map<string, Run[]>();
+  for (const end of ends) {
+    const attempt = openRun(end);
+    if (!attempt) continue;
+    const id = attempt.batchId ?? attempt.runId;
+    groups.set(id, [...(groups.get(id) ?? []), { end, attempt }]);
+  }
+  const latest = (runs: Run[]) =>
+    runs.reduce((max, r) => ((r.end.state.lastAt ?? "") > max ? (r.end.state.lastAt ?? "") : max), "");
+  return [...groups]
+    .map(([batchId, runs]) => ({ batchId, runs }))
+    .sort((a, b) => (latest(a.runs) < latest(b.runs) ? 1 : -1));
+}
+
+/** Everything that the hands can say of a batch. Each word is kept on the device before the screen moves. */
+export function useBatch(bench: S["PanelBench"], batchId: string | undefined, chosen: string | undefined) {
+  const tell = useLedger();
+  const viewer = useSession().data?.person?.role === "viewer";
+  const now = useNow();
+  const [last, setLast] = useState<string | null>(null);
+  const all = useMemo(() => batchesOf(bench.ends), [bench.ends]);
+  const batch = all.find((b) => b.batchId === batchId);
+  const table = batch?.runs[0] && tableOf(bench.tables, batch.runs[0].attempt);
+  const runs = batch?.runs ?? [];
+  const answers = runs[0]?.attempt.preflight ?? [];
+  const blocked = table ? blockedSteps(table, answers, now) : new Map<string, S["PreflightItem"][]>();
+  const held = new Set(blocked.keys());
+  const strands: BatchStrand[] = runs.map((r) => ({
+    id: r.end.endId,
+    position: r.attempt.position,
+    timerEndsAt: r.attempt.timer?.endsAt ?? null,
+  }));
+  const best = table ? nextAct(table, strands, last, held, now) : undefined;
+  const own = runs.find((r) => r.end.endId === chosen && r.attempt.position.stateId !== null);
+  const at = own ?? runs.find((r) => r.end.endId === best?.strandId);
+  const state = table?.states.find((s) => s.id === at?.attempt.position.stateId);
+  const together =
+    state && (state.batch || (table?.together ?? 1) > 1)
+      ? runs.filter((r) => r.attempt.position.stateId === state.id)
+      : at
+        ? [at]
+        : [];
+  const acts = table && state ? runUp(table, state.id, held) : [];
+
+  const say = async (drafts: Draft[]) => {
+    if (viewer) return false;
+    const before = new Map(bench.ends.map((e) => [e.endId, e.state]));
+    const done = await tell(...drafts);
+    const walked = done.events.filter((e) => ["attempt-started", "step-done", "check-answered"].includes(e.kind));
+    // Several events of one end in one tap: each finds what the one before left.
+    for (const e of walked) {
+      const found = before.get(e.endId);
+      if (!found) continue;
+      await keepSteps([e], new Map([[e.endId, found]]));
+      before.set(e.endId, apply(found, e, bench.tables));
+    }
+    return done.ok;
+  };
+
+  const walked = (
+    run: Run,
+    stepId: string,
+    input: string,
+    count?: number | null,
+    sheet?: { id: string; total: number } | null,
+  ): Draft => {
+    const of = { endId: run.end.endId, attempt: run.attempt.no };
+    const timer = run.attempt.timer;
+    const elapsedS =
+      timer?.stepId === stepId ? Math.round((Date.now() - Date.parse(timer.startedAt)) / 100) / 10 : null;
+    return input === DONE
+      ? {
+          ...of,
+          kind: "step-done",
+          body: {
+            runId: run.attempt.runId,
+            stepId,
+            elapsedS,
+            count: count ?? null,
+            sheetId: sheet?.id ?? null,
+            sheetTotal: sheet?.total ?? null,
+          },
+        }
+      : {
+          ...of,
+          kind: "check-answered",
+          body: { runId: run.attempt.runId, stepId, answerId: input, elapsedS, note: null },
+        };
+  };
+
+  /** One tap: the acts up to the check are done, and the check is answered. */
+  const answer = (answerId: string, count?: number | null) => {
+    const check = acts.at(-1);
+    if (!at || !check?.question) return;
+    const who = table && table.together > 1 ? together : [at];
+    setLast(at.end.endId);
+    return say(
+      who.flatMap((run) => [
+        ...acts.slice(0, -1).map((s, i) => walked(run, s.id, DONE, i === 0 ? count : null)),
+        walked(run, check.id, answerId),
+      ]),
+    );
+  };
+
+  const done = (everybody: boolean, count?: number | null, sheet?: { id: string; total: number } | null) => {
+    if (!at || !state || state.question) return;
+    const who = everybody || (table?.together ?? 1) > 1 ? together : [at];
+    setLast(at.end.endId);
+    return say(who.map((run) => walked(run, state.id, DONE, count, sheet)));
+  };
+
+  const startTimer = () => {
+    if (!at || !state?.timer || at.attempt.timer?.stepId === state.id) return;
+    const who = (table?.together ?? 1) > 1 ? together : [at];
+    setLast(at.end.endId);
+    return say(
+      who.map((run) => ({
+        endId: run.end.endId,
+        attempt: run.attempt.no,
+        kind: "timer-started" as const,
+        body: { runId: run.attempt.runId, stepId: state.id },
+      })),
+    );
+  };
+
+  /** Takes back the last thing that was said of this strand. */
+  const undo = async (endId: string | undefined) => {
+    const end = bench.ends.find((e) => e.endId === endId);
+    const run = end && current(end.state);
+    if (!end || !run || viewer) return false;
+    const step = (await db.steps.where("endId").equals(end.endId).sortBy("eventId")).at(-1);
+    let eventId = step?.eventId;
+    if (step) undone.set(step.eventId, step.before);
+    else {
+      const record = await get<S["EndRecord"]>(`/api/ends/${end.endId}/record`).catch(() => undefined);
+      const walkedKinds = ["attempt-started", "step-done", "check-answered", "timer-started"];
+      eventId = record?.entries
+        .filter((e) => !e.struck && walkedKinds.includes(e.kind) && e.attempt === run.no)
+        .at(-1)?.eventId;
+    }
+    if (!eventId) return false;
+    setLast(end.endId);
+    const ok = (await tell({ endId: end.endId, attempt: run.no, kind: "corrected", body: { eventId, note: null } })).ok;
+    if (ok && step) await db.steps.delete(step.eventId);
+    return ok;
+  };
+
+  const preflight = (item: S["PreflightAnswer"]) =>
+    say(
+      runs.map((r) => ({
+        endId: r.end.endId,
+        attempt: r.attempt.no,
+        kind: "preflight-answered" as const,
+        body: { runId: r.attempt.runId, answer: item },
+      })),
+    );
+
+  return {
+    all,
+    batch,
+    runs,
+    table,
+    at,
+    state,
+    together,
+    acts,
+    best,
+    blocked,
+    answers,
+    now,
+    viewer,
+    last,
+    say,
+    answer,
+    done,
+    startTimer,
+    undo,
+    preflight,
+    setLast,
+  };
+}
+
+export type Batch = ReturnType<typeof useBatch>;
+
+/** The drafts that begin a batch on these ends. */
+export function beginBatch(
+  ends: S["EndView"][],
+  table: S["RunTable"],
+  preflight: S["PreflightAnswer"][],
+): { batchId: string; drafts: Draft[] } {
+  const batchId = uuid7();
+  const drafts = ends.map((end) => ({
+    endId: end.endId,
+    attempt: (current(end.state)?.no ?? 0) + 1,
+    kind: "attempt-started" as const,
+    body: {
+      procedureId: table.procedureId,
+      procedureVersion: table.version,
+      batchId,
+      schools: schoolsOf(table),
+      preflight,
+    },
+  }));
+  return { batchId, drafts };
+}
+
+/** The table that an end not begun yet would follow. */
+export const plannedTable = (bench: S["PanelBench"], end: S["EndView"]) =>
+  bench.tables.find((t) => t.procedureId === end.procedureId && t.version === end.procedureVersion);

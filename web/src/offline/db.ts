@@ -1,0 +1,65 @@
+import Dexie, { type EntityTable, type Table } from "dexie";
+import type { S } from "../api/client";
+
+/** An event as the ledger takes it in. */
+export type LedgerEvent = {
+  id: string;
+  endId: string;
+  attempt: number;
+  kind: S["EventKind"];
+  at: string;
+  deviceId: string;
+  deviceSeq: number;
+  actorId: string;
+  body: unknown;
+};
+
+/** What an end was before an event of this device, so that the event can be taken back with no network. */
+export type Step = { eventId: string; endId: string; before: S["EndState"] };
+
+type Kept = { path: string; body: unknown; at: string };
+
+/** What this device keeps: events that wait, answers of the server, and the way back. */
+class DeviceStore extends Dexie {
+  outbox!: Table<LedgerEvent, number>;
+  answers!: EntityTable<Kept, "path">;
+  steps!: EntityTable<Step, "eventId">;
+  meta!: EntityTable<{ key: string; value: unknown }, "key">;
+
+  constructor() {
+    super("rhabdon");
+    this.version(1).stores({ outbox: "deviceSeq", answers: "path", steps: "eventId, endId", meta: "key" });
+  }
+}
+
+export const db = new DeviceStore();
+
+/** Answers worth keeping for a basement with no network. */
+const KEEP = [/^\/api\/session$/, /^\/api\/jobs\b/, /^\/api\/panels\//, /^\/api\/procedures\b/, /^\/api\/limits$/];
+const KEEP_MORE = [/^\/api\/choices$/, /^\/api\/crews$/, /^\/api\/ends\b(?!.*record)/];
+
+export const answers = {
+  async keep(path: string, body: unknown) {
+    if (![...KEEP, ...KEEP_MORE].some((k) => k.test(path))) return;
+    await db.answers.put({ path, body, at: new Date().toISOString() }).catch(() => {}); // a full device loses the copy, not the answer
+  },
+  async find<T>(path: string): Promise<T | undefined> {
+    const kept = await db.answers.get(path).catch(() => undefined);
+    return kept?.body as T | undefined;
+  },
+  /** Puts a newer state of an end into every kept bench that shows it. */
+  async renew(states: S["EndState"][]) {
+    const byId = new Map(states.map((s) => [s.endId, s]));
+    await db.answers
+      .where("path")
+      .startsWith("/api/panels/")
+      .modify((kept) => {
+        const bench = kept.body as S["PanelBench"];
+        if (bench.ends.some((e) => byId.has(e.endId)))
+          kept.body = { ...bench, ends: bench.ends.map((e) => ({ ...e, state: byId.get(e.endId) ?? e.state })) };
+      })
+      .catch(() => {});
+  },
+  /** Somebody else may sign in here: what waits stays, what was read goes. */
+  clear: () => db.answers.clear().catch(() => {}),
+};

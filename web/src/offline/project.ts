@@ -1,0 +1,185 @@
+import type { S } from "../api/client";
+import { advance, DONE, start } from "../features/bench/walk";
+import type { LedgerEvent } from "./db";
+
+type State = S["EndState"];
+type Attempt = S["AttemptState"];
+type Tables = S["RunTable"][];
+
+/** The body of an attempt-started event. */
+export type AttemptStarted = {
+  procedureId: string;
+  procedureVersion: number;
+  batchId: string | null;
+  schools: Record<string, string> | null;
+  preflight: S["PreflightAnswer"][] | null;
+};
+
+export const schoolsOf = (table: S["RunTable"]) => Object.fromEntries(table.schools.map((s) => [s.option, s.choice]));
+
+export const sameSchools = (a: Record<string, string>, b: Record<string, string>) =>
+  Object.keys(a).length === Object.keys(b).length && Object.entries(a).every(([k, v]) => b[k] === v);
+
+/** The table that a run walks: its procedure, version and schools. */
+export const tableOf = (
+  tables: Tables,
+  run: { procedureId: string; procedureVersion: number; schools: Record<string, string> },
+) =>
+  tables.find(
+    (t) =>
+      t.procedureId === run.procedureId && t.version === run.procedureVersion && sameSchools(schoolsOf(t), run.schools),
+  );
+
+export const isOpen = (a: Attempt) => a.closed === null && a.position.outcome !== "given-up";
+
+export const current = (s: State): Attempt | undefined => s.attempts.filter(isOpen).at(-1) ?? s.attempts.at(-1);
+
+/**
+ * What the ledger will make of an event, as far as a device can know with no network: the run table is walked, nothing is judged.
+ * Looks, measurements and acceptances wait for Core. An event that does not fit leaves the state as it is.
+ */
+export function apply(state: State, event: LedgerEvent, tables: Tables, before?: State): State {
+  const body = event.body as Record<string, unknown>;
+  const put = (runId: unknown, change: (a: Attempt) => Attempt): State => {
+    const attempts = state.attempts.map((a) => (a.runId === runId ? change(a) : a));
+    return told({ ...state, attempts }, event);
+  };
+  switch (event.kind) {
+    case "attempt-started":
+      return begin(state, event, tables);
+    case "step-done":
+    case "check-answered": {
+      const run = state.attempts.find((a) => a.runId === body.runId);
+      const table = run && tableOf(tables, run);
+      const input = event.kind === "step-done" ? DONE : String(body.answerId);
+      const move = run && table && advance(table, run.position, String(body.stepId), input);
+      if (!run || !table || !move) return state;
+      const left = table.states.find((s) => s.id === body.stepId) as S["RunState"];
+      const next = table.states.find((s) => s.id === move.position.stateId);
+      const phase = next?.phase ?? (move.position.outcome === "finished" ? "look" : left.phase);
+      const loop = move.rung && {
+        eventId: event.id,
+        at: event.at,
+        from: left.phase,
+        to: phase,
+        act: move.rung.act,
+        reason: left.on[input]?.reason ?? null,
+        minutes: move.rung.minutes,
+        slackMm: move.rung.slackMm,
+        parts: move.rung.parts,
+        note: null,
+      };
+      const moved = put(run.runId, (a) => ({
+        ...a,
+        position: move.position,
+        phase,
+        timer: null,
+        shards: a.shards + left.shards,
+        cleaves: a.cleaves + left.cleaves,
+        arcs: a.arcs + left.arcs,
+        loops: loop ? [...a.loops, loop] : a.loops,
+        lastDeviceId: event.deviceId,
+      }));
+      return loop ? { ...moved, slackUsedMm: moved.slackUsedMm + loop.slackMm } : moved;
+    }
+    case "timer-started": {
+      const run = state.attempts.find((a) => a.runId === body.runId);
+      const timer = run && tableOf(tables, run)?.states.find((s) => s.id === body.stepId)?.timer;
+      if (!run || !timer || run.position.stateId !== body.stepId) return state;
+      const endsAt = new Date(Date.parse(event.at) + timer.durationS * 1000).toISOString();
+      return put(run.runId, (a) => ({
+        ...a,
+        timer: { eventId: event.id, stepId: String(body.stepId), startedAt: event.at, endsAt },
+      }));
+    }
+    case "preflight-answered": {
+      const answer = body.answer as S["PreflightAnswer"];
+      return put(body.runId, (a) => ({
+        ...a,
+        preflight: [...a.preflight.filter((p) => p.itemId !== answer.itemId), answer],
+      }));
+    }
+    case "shards-counted":
+      return put(body.runId, (a) => ({
+        ...a,
+        shardCount: {
+          eventId: event.id,
+          at: event.at,
+          by: event.actorId,
+          made: Number(body.made),
+          counted: Number(body.counted),
+          runShards: a.shards,
+          off: body.made !== body.counted,
+        },
+      }));
+    case "corrected":
+      return before ?? state;
+    default:
+      return state;
+  }
+}
+
+function begin(state: State, event: LedgerEvent, tables: Tables): State {
+  const body = event.body as AttemptStarted;
+  if (state.attempts.some((a) => a.runId === event.id)) return state;
+  const run = { procedureId: body.procedureId, procedureVersion: body.procedureVersion, schools: body.schools ?? {} };
+  const table = tableOf(tables, run);
+  if (!table) return state;
+  const attempt: Attempt = {
+    ...run,
+    no: event.attempt,
+    runId: event.id,
+    startedBy: event.actorId,
+    deviceId: event.deviceId,
+    startedAt: event.at,
+    position: start(table),
+    phase: table.states[0]?.phase ?? "thread",
+    loops: [],
+    deviations: [],
+    shards: 0,
+    reworkMinutes: 0,
+    slackMm: 0,
+    partsLost: [],
+    inspection: null,
+    losses: [],
+    wavelengths: [],
+    closed: null,
+    acceptedAt: null,
+    batchId: body.batchId ?? null,
+    preflight: body.preflight ?? [],
+    cleaves: 0,
+    arcs: 0,
+    lastDeviceId: event.deviceId,
+    timer: null,
+    shardCount: null,
+    strays: [],
+    open: true,
+    status: "at-bench",
+    verdict: "none",
+  };
+  return told({ ...state, attempts: [...state.attempts, attempt] }, event);
+}
+
+/** Status, phase and verdict of a run that walks; what is judged keeps the ledger's word. */
+function told(state: State, event: LedgerEvent): State {
+  const attempts = state.attempts.map((a) => {
+    const open = isOpen(a);
+    const status: S["EndStatus"] = !open
+      ? "to-remake"
+      : a.position.outcome === "running"
+        ? "at-bench"
+        : a.status === "at-bench"
+          ? "to-look"
+          : (a.status ?? "to-look");
+    return { ...a, open, status, verdict: open ? a.verdict : ("fail" as const) } as Attempt;
+  });
+  const now = attempts.filter(isOpen).at(-1) ?? attempts.at(-1);
+  return {
+    ...state,
+    attempts,
+    status: state.conflict ? state.status : now?.status,
+    phase: now?.phase ?? null,
+    verdict: now?.verdict ?? "none",
+    lastAt: event.at,
+  };
+}

@@ -1,0 +1,45 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+
+/** Watches a job: what others write down there shows at once. Without a network it is silent and comes back by itself. */
+export function useLive(jobId?: string) {
+  const client = useQueryClient();
+  useEffect(() => {
+    if (!jobId) return;
+    let stop = () => {};
+    let gone = false;
+    let pending: ReturnType<typeof setTimeout> | undefined;
+    import("@microsoft/signalr").then(({ HubConnectionBuilder, HttpTransportType, LogLevel }) => {
+      if (gone) return;
+      const live = new HubConnectionBuilder()
+        .withUrl("/api/live", { skipNegotiation: true, transport: HttpTransportType.WebSockets })
+        .withAutomaticReconnect({ nextRetryDelayInMilliseconds: () => 5000 })
+        .configureLogging(LogLevel.None)
+        .build();
+      const watch = () => live.invoke("Watch", jobId).catch(() => {});
+      live.on("changed", () => {
+        // Several devices may write in one breath: ask once for all of it.
+        clearTimeout(pending);
+        pending = setTimeout(() => {
+          for (const key of ["loom", "panel", "end", "ends", "record", "jobs"])
+            client.invalidateQueries({ queryKey: [key] });
+        }, 250);
+      });
+      live.onreconnected(watch);
+      const begin = () =>
+        live
+          .start()
+          .then(watch)
+          .catch(() => {
+            if (!gone) setTimeout(begin, 5000);
+          });
+      begin();
+      stop = () => void live.stop().catch(() => {});
+    });
+    return () => {
+      gone = true;
+      clearTimeout(pending);
+      stop();
+    };
+  }, [jobId, client]);
+}

@@ -1,0 +1,32 @@
+import { useEffect } from "react";
+import { get, type S } from "../api/client";
+import { useSession } from "../api/hooks";
+
+const MOST_JOBS = 6;
+
+/** Takes today's jobs along: their panels, ends and procedures are read once, so that a basement without signal has them. */
+export function useTakeAlong() {
+  const person = useSession().data?.person;
+  useEffect(() => {
+    if (!person || person.role === "viewer" || !navigator.onLine) return;
+    let gone = false;
+    const take = async () => {
+      const jobs = await get<S["Job"][]>("/api/jobs?limit=200");
+      await Promise.all([get("/api/limits"), get("/api/choices"), get("/api/procedures")]);
+      for (const { jobId } of jobs.slice(0, MOST_JOBS)) {
+        if (gone) return;
+        const [detail, loom] = await Promise.all([
+          get<S["JobDetail"]>(`/api/jobs/${jobId}`),
+          get<S["JobLoom"]>(`/api/jobs/${jobId}/loom`),
+        ]);
+        for (const p of detail.panels)
+          if (loom.ends.some((e) => e.panelId === p.panelId)) await get(`/api/panels/${p.panelId}/bench`);
+      }
+    };
+    const wait = setTimeout(() => take().catch(() => {}), 1500);
+    return () => {
+      gone = true;
+      clearTimeout(wait);
+    };
+  }, [person]);
+}
