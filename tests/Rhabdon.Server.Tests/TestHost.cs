@@ -5,6 +5,7 @@ using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc.Testing;
+using Microsoft.AspNetCore.Mvc.Testing.Handlers;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Rhabdon.Core;
@@ -48,7 +49,7 @@ public sealed class TestHost : IAsyncLifetime
     /// <summary>A visitor with cookies of their own and the token of their session.</summary>
     public async Task<Caller> Visit(bool withToken = true)
     {
-        var caller = new Caller(_factory!.CreateClient(new() { HandleCookies = true, AllowAutoRedirect = false }));
+        var caller = Caller.Of(_factory!);
         if (withToken)
         {
             await caller.TakeToken();
@@ -56,6 +57,8 @@ public sealed class TestHost : IAsyncLifetime
 
         return caller;
     }
+
+    public Microsoft.AspNetCore.TestHost.WebSocketClient WebSockets() => _factory!.Server.CreateWebSocketClient();
 
     public async Task<Caller> SignIn(string login)
     {
@@ -102,7 +105,7 @@ public sealed class TestHost : IAsyncLifetime
     /// <summary>A visitor of a second server on the same database, with the limit on sign-ins that the product has.</summary>
     public async Task<Caller> VisitLimited()
     {
-        var caller = new Caller(new Factory(ConnectionString, signInsPerMinute: null).CreateClient(new() { HandleCookies = true, AllowAutoRedirect = false }));
+        var caller = Caller.Of(new Factory(ConnectionString, signInsPerMinute: null));
         await caller.TakeToken();
         return caller;
     }
@@ -120,8 +123,17 @@ public sealed class TestHost : IAsyncLifetime
     }
 }
 
-public sealed class Caller(HttpClient http)
+public sealed class Caller(HttpClient http, CookieContainer jar)
 {
+    public static Caller Of(WebApplicationFactory<Program> server)
+    {
+        var jar = new CookieContainer();
+        return new(server.CreateDefaultClient(new CookieContainerHandler(jar)), jar);
+    }
+
+    /// <summary>The cookies as a browser would send them.</summary>
+    public string Cookies() => jar.GetCookieHeader(http.BaseAddress!);
+
     public async Task TakeToken()
     {
         var session = await http.GetFromJsonAsync<JsonNode>("/api/session");

@@ -3,8 +3,8 @@ import { expect, type Page } from "@playwright/test";
 export const PASSWORD = "lantern-room-9";
 
 /** Signs one of the demo's people in. */
-export async function signIn(page: Page, login: string) {
-  await page.goto("/");
+export async function signIn(page: Page, login: string, address = "") {
+  await page.goto(`${address}/`);
   await page.getByLabel("Sign-in name").fill(login);
   await page.getByLabel("Password", { exact: true }).fill(PASSWORD);
   await page.getByRole("button", { name: "Sign in" }).click();
@@ -13,9 +13,98 @@ export async function signIn(page: Page, login: string) {
 
 export const api = (page: Page, path: string) => page.evaluate((p) => fetch(p).then((r) => r.json()), path);
 
+/** Writes to the server as the page's own person. */
+export const write = (page: Page, method: string, path: string, body: unknown) =>
+  page.evaluate(
+    async ([m, p, b]) => {
+      const { token } = await fetch("/api/session").then((r) => r.json());
+      const r = await fetch(p as string, { method: m as string, headers: { "Content-Type": "application/json", "X-Rhabdon-Token": token }, body: JSON.stringify(b) });
+      const text = await r.text();
+      if (!r.ok) throw new Error(`${m} ${p}: ${text}`);
+      return text ? JSON.parse(text) : null;
+    },
+    [method, path, body] as const,
+  );
+
+/** Plans a cable with its own panels on the demo's first job, and opens its bench. */
+export async function plan(page: Page, code: string, o: { form: string; polish: string; mode: string; method: string; fiber: string; construction: string; strands: number; stub?: boolean; procedure?: string }) {
+  const [job] = await api(page, "/api/jobs");
+  const base = `/api/jobs/${job.jobId}`;
+  const space = (await write(page, "POST", `${base}/spaces`, { code, name: `Bench of ${code}` })).id;
+  const panelId = (await write(page, "POST", `${base}/panels`, { spaceId: space, code: "P", ports: 24, adapterForm: o.form, angled: o.polish === "APC" })).id;
+  const cableId = (await write(page, "POST", `${base}/cables`, { code, fiberClass: o.fiber, construction: o.construction, strandCount: o.strands, lengthM: 100, slackAMm: 900, slackBMm: 900 })).id;
+  await write(page, "POST", `${base}/ends`, {
+    cableId, side: "A", fromStrand: 1, toStrand: o.strands, panelId, firstPort: 1, form: o.form, polish: o.polish, mode: o.mode, method: o.method,
+    stubClass: o.stub === false ? null : o.fiber, procedureId: o.procedure ?? null,
+  });
+  const path = `/bench/${job.jobId}/${panelId}`;
+  await page.goto(new URL(path, page.url()).href);
+  return { path, jobId: job.jobId, panelId, ends: async () => (await api(page, `/api/panels/${panelId}/bench`)).ends };
+}
+
 /** Opens a select by its label and takes the option. */
 export async function choose(page: Page, label: string, option: string) {
   const box = page.getByLabel(label, { exact: true }).last();
   await box.click();
   await page.locator(".ant-select-dropdown:visible .ant-select-item-option-content").getByText(option, { exact: true }).click();
+}
+
+export const card = (page: Page) => page.getByRole("complementary", { name: "Bench" });
+
+/** Says of everything in the pre-flight that it is so; ovens are switched on but not waited for. */
+export async function makeReady(page: Page) {
+  const list = card(page).locator(".preflight");
+  await expect(list.getByRole("listitem").first()).toBeVisible();
+  for (const box of await list.getByRole("checkbox").all()) if (!(await box.isChecked())) await box.check();
+  for (const item of await list.getByRole("listitem").all()) {
+    const number = item.getByRole("spinbutton");
+    if (await number.count()) await number.fill("99.9");
+    const lot = item.getByPlaceholder("Lot");
+    if (await lot.count()) {
+      await lot.fill("GR-7");
+      await item.getByPlaceholder("Use by").fill("2031-05-01");
+      await item.getByPlaceholder("Use by").press("Enter");
+    }
+    const say = item.getByRole("button", { name: /Say so|Switched on now|Begun now/ });
+    if (await say.count()) await say.click();
+  }
+}
+
+/** Begins a batch with the first strands of the panel that is open. */
+export async function begin(page: Page, strands: number) {
+  const another = page.getByRole("button", { name: "New batch" });
+  await expect(card(page)).toBeVisible();
+  if (await another.count()) await another.click();
+  await card(page).getByRole("button", { name: `First ${strands}`, exact: true }).click();
+  await makeReady(page);
+  await card(page).getByRole("button", { name: /^Begin with/ }).click();
+  await expect(card(page).getByText(`0 of ${strands} made`)).toBeVisible();
+}
+
+/** Answers or finishes whatever the hand card asks, always the first way it offers, until it asks `until`. */
+export async function workOn(page: Page, until: string | RegExp, wanted: Record<string, string> = {}) {
+  const done = (text: string) => (typeof until === "string" ? text.includes(until) : until.test(text));
+  const seen = () => card(page).evaluate((c) => (c.querySelector("p.act")?.textContent ?? "") + (c.querySelector(".strandline")?.textContent ?? ""));
+  for (let n = 0; n < 400; n++) {
+    const before = await seen();
+    if (done(before)) return;
+    // What ran out meanwhile, as a pot life, holds the act until it is seen to again.
+    if (await card(page).locator(".blocked").count()) {
+      await makeReady(page);
+      await page.clock.runFor(1500).catch(() => {});
+    }
+    const timer = card(page).getByRole("button", { name: /^Start .*\(Space\)/ });
+    if (await timer.count()) {
+      const label = await card(page).locator(".clock").innerText();
+      await timer.click();
+      const seconds = label.split(":").reduce((sum, part) => sum * 60 + Number(part), 0);
+      await page.clock.fastForward(seconds * 1000 + 1500);
+      await page.clock.runFor(1500);
+    }
+    const buttons = card(page).locator(".answers button:enabled");
+    const act = await card(page).locator("p.act").innerText();
+    await (wanted[act] ? buttons.filter({ hasText: wanted[act] }) : buttons.first()).click();
+    await expect.poll(seen, { intervals: [20, 50, 100] }).not.toBe(before);
+  }
+  throw new Error(`never came to ${until}`);
 }

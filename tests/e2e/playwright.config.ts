@@ -4,7 +4,7 @@ const port = process.env.PORT ?? "5099";
 
 export default defineConfig({
   testDir: ".",
-  timeout: 300_000,
+  timeout: Number(process.env.LONGEST_MS ?? 300_000),
   expect: { timeout: 10_000 },
   workers: 1,
   outputDir: "../../.rhabdon/test-results",

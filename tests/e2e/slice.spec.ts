@@ -1,20 +1,5 @@
-import { expect, type Page, test } from "@playwright/test";
-import { api, choose, signIn } from "./crew";
-
-const card = (page: Page) => page.getByRole("complementary", { name: "Bench" });
-
-/** Answers or finishes whatever the hand card asks, until it asks `until`. */
-async function workOn(page: Page, until: string | RegExp, answers: Record<string, string> = {}) {
-  for (let n = 0; n < 60; n++) {
-    const act = await card(page).locator("p.act").innerText();
-    if (typeof until === "string" ? act.includes(until) : until.test(act)) return;
-    const buttons = card(page).locator(".answers button");
-    const wanted = answers[act];
-    await (wanted ? buttons.filter({ hasText: wanted }) : buttons.first()).click();
-    await expect(card(page).locator("p.act")).not.toHaveText(act);
-  }
-  throw new Error(`never came to ${until}`);
-}
+import { expect, test } from "@playwright/test";
+import { api, card, choose, makeReady, signIn, workOn } from "./crew";
 
 test("from a cable on a plan to one proven connector, with a failed check and a second attempt", async ({ browser }) => {
   // 1. The lead plans: job, spaces, panels, cable, connectors.
@@ -83,7 +68,9 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   await signIn(tamsin, "tamsin");
   await tamsin.goto(`/bench/${jobId}`);
   await tamsin.getByRole("option", { name: /Strand 1, blue/ }).click();
-  await card(tamsin).getByRole("button", { name: "Start" }).click();
+  await makeReady(tamsin);
+  await card(tamsin).getByRole("button", { name: "Begin with 1 strand" }).click();
+  await expect(card(tamsin).locator("p.act")).toHaveText("Compare the bag with the cable");
   await workOn(tamsin, "Look at window 1");
   await tamsin.keyboard.press("2"); // still bright
   await expect(card(tamsin).getByText("Back to try again")).toBeVisible();
@@ -101,10 +88,10 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   await tamsin.keyboard.press(" ");
   await tamsin.reload(); // the count survives
   await expect(card(tamsin).getByText("2 of 1–12 bites")).toBeVisible();
-  await workOn(tamsin, "Made. Look at the end face next.");
+  await workOn(tamsin, "Prove 1 connector");
 
   // 5. Look: dirt first, cleaned, then clear. Measure: bad reference, then a pass; accept.
-  await card(tamsin).getByRole("link", { name: "Look at it" }).click();
+  await card(tamsin).getByRole("link", { name: "Findings" }).click();
   await tamsin.getByRole("button", { name: "Add finding" }).click();
   await tamsin.getByLabel("Size (µm)").fill("20");
   await tamsin.getByRole("button", { name: "Add finding" }).click();
@@ -131,8 +118,13 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   await expect(band(1300).getByText("Marginal")).toBeVisible(); // limit 1.95, repeatability 0.05
   await tamsin.getByRole("button", { name: "Record readings" }).click();
   await expect(tamsin.getByText("Recorded for this end.")).toBeVisible();
-  await tamsin.getByRole("button", { name: "Accept this end" }).click();
-  await expect(tamsin.getByText("Accepted.").first()).toBeVisible();
+  await expect(tamsin.getByRole("button", { name: "Accept this end" })).toBeDisabled();
+  await tamsin.getByRole("link", { name: "Count the shards first." }).click();
+  await expect(card(tamsin).getByText("3 shards were made.")).toBeVisible(); // two cleaves of the first attempt, one of the second
+  await card(tamsin).getByLabel("Shards in the container").fill("3");
+  await card(tamsin).getByRole("button", { name: "Count entered" }).click();
+  await card(tamsin).getByRole("button", { name: "Accept the 1 that passed" }).click();
+  await expect(tamsin.getByText("All sent")).toBeVisible();
 
   // 6. The record proves it, and the filters find it.
   await lead.goto(`/handover?jobId=${jobId}&verdict=marginal`);
@@ -150,19 +142,21 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
 });
 
 test("a timer survives a reload, and entries wait while there is no signal", async ({ page, context }) => {
+  await page.clock.install();
   await signIn(page, "joss");
   const planned = (await api(page, "/api/ends?status=planned&method=cold-cure&limit=1"))[0];
   const end = await api(page, `/api/ends/${planned.endId}`);
   await page.goto(`/bench/${end.jobId}/${end.panelId}/${end.endId}`);
-  await card(page).getByRole("button", { name: "Start" }).click();
+  await makeReady(page);
+  await card(page).getByRole("button", { name: "Begin with 1 strand" }).click();
   await workOn(page, "Hold it still");
   await page.keyboard.press(" ");
   await expect(card(page).getByRole("button", { name: "Done" })).toBeDisabled();
-  await page.waitForTimeout(1500);
+  await page.clock.runFor(3000);
   await page.reload();
   await expect(card(page).getByRole("timer")).toHaveText(/0:2\d/);
   await context.setOffline(true);
-  await page.clock.install({ time: Date.now() + 31_000 });
+  await page.clock.runFor(31_000);
   await expect(card(page).getByText("Time is up")).toBeVisible();
   await card(page).getByRole("button", { name: "Done" }).click();
   await expect(page.getByText("1 unsent")).toBeVisible();

@@ -19,6 +19,8 @@ const Measure = lazy(() => import("./features/measure/Measure"));
 const Rework = lazy(() => import("./features/rework/Rework"));
 const Methods = lazy(() => import("./features/methods/Methods"));
 const Method = lazy(() => import("./features/methods/Method"));
+const Edit = lazy(() => import("./features/methods/Edit"));
+const Compare = lazy(() => import("./features/methods/Compare"));
 const Handover = lazy(() => import("./features/handover/Handover"));
 const EndRecord = lazy(() => import("./features/handover/EndRecord"));
 const Crew = lazy(() => import("./features/accounts/Crew"));
@@ -46,6 +48,8 @@ export function App() {
                 <Route path="rework" element={<Rework />} />
                 <Route path="methods" element={<Methods />} />
                 <Route path="methods/:procedureId/:version" element={<Method />} />
+                <Route path="methods/:procedureId/:version/edit" element={<Edit />} />
+                <Route path="methods/compare" element={<Compare />} />
                 <Route path="handover" element={<Handover />} />
                 <Route path="handover/:endId" element={<EndRecord />} />
                 <Route path="crew" element={<Crew />} />

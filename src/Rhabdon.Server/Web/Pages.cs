@@ -35,13 +35,16 @@ public static class Pages
     public static void Map(WebApplication app)
     {
         var page = Folder(app) is { } folder ? File.ReadAllText(Path.Combine(folder, "index.html")) : null;
-        app.MapFallback(async (HttpContext http) =>
+        async Task Page(HttpContext http)
         {
             http.Response.Headers.CacheControl = "no-store";
             http.Response.ContentType = "text/html; charset=utf-8";
             await http.Response.WriteAsync(page?.Replace("__NONCE__", (string)http.Items[SecurityHeaders.Nonce]!, StringComparison.Ordinal)
                 ?? "<!doctype html><title>Rhabdon</title><p>The browser part is not built. Start with ./rhabdon serve.");
-        }).AllowAnonymous();
+        }
+
+        app.MapFallback(Page).AllowAnonymous();
+        app.MapGet("/index.html", Page).AllowAnonymous().ExcludeFromDescription(); // as the service worker asks for it
     }
 
     /// <summary>Of a folder, only these files.</summary>

@@ -77,6 +77,14 @@ export const usePanel = (panelId?: string) =>
     enabled: !!panelId,
   });
 
+export const usePaper = (procedureId?: string, version?: number) =>
+  useQuery({
+    queryKey: ["paper", procedureId, version],
+    queryFn: () => get<S["ProcedurePaper"]>(`/api/procedures/${procedureId}/${version}/document`),
+    enabled: !!procedureId && !!version,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export const useSchools = () =>
   useQuery({ queryKey: ["schools"], queryFn: () => get<S["SchoolLine"][]>("/api/schools") });
 

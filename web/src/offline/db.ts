@@ -15,7 +15,7 @@ export type LedgerEvent = {
 };
 
 /** What an end was before an event of this device, so that the event can be taken back with no network. */
-export type Step = { eventId: string; endId: string; before: S["EndState"] };
+export type Step = { eventId: string; endId: string; seq: number; before: S["EndState"]; undone?: boolean };
 
 type Kept = { path: string; body: unknown; at: string };
 
@@ -28,7 +28,7 @@ class DeviceStore extends Dexie {
 
   constructor() {
     super("rhabdon");
-    this.version(1).stores({ outbox: "deviceSeq", answers: "path", steps: "eventId, endId", meta: "key" });
+    this.version(1).stores({ outbox: "deviceSeq", answers: "path", steps: "eventId, [endId+seq]", meta: "key" });
   }
 }
 

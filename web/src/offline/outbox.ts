@@ -1,6 +1,6 @@
 import { liveQuery } from "dexie";
 import { ApiError, NoSignal, post, type S } from "../api/client";
-import { db, type LedgerEvent } from "./db";
+import { db, type LedgerEvent, type Step } from "./db";
 
 export type { LedgerEvent } from "./db";
 
@@ -73,11 +73,16 @@ const stamp = (actorId: string, drafts: Draft[], deviceId: string, seq: number):
   }));
 
 /** Keeps events on this device. Where there is no room, they are sent at once instead; where neither can be, nothing was done. */
-export async function keep(actorId: string, drafts: Draft[]): Promise<LedgerEvent[]> {
+export async function keep(
+  actorId: string,
+  drafts: Draft[],
+  wayBack: (events: LedgerEvent[]) => Step[] = () => [],
+): Promise<LedgerEvent[]> {
   try {
-    const events = await db.transaction("rw", db.meta, db.outbox, async () => {
+    const events = await db.transaction("rw", db.meta, db.outbox, db.steps, async () => {
       const made = await number(actorId, drafts);
       await db.outbox.bulkAdd(made);
+      await db.steps.bulkPut(wayBack(made));
       return made;
     });
     show([...waiting.filter((w) => events.every((e) => e.id !== w.id)), ...events]);

@@ -4,7 +4,7 @@ import { useCallback, useEffect, useMemo, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
 import { usePanel, useSession } from "../api/hooks";
-import { answers, db, type LedgerEvent } from "./db";
+import { answers, db, type LedgerEvent, type Step } from "./db";
 import { type Draft, flush, keep, NotKept, outbox, whenTaken } from "./outbox";
 import { apply } from "./project";
 
@@ -69,15 +69,18 @@ export function useIntake() {
 }
 
 /** Writes events down: kept on this device first, then sent. True when they are safe in either place. */
-export function useLedger() {
+export function useWrite() {
   const actor = useSession().data?.person?.personId;
   const { message } = App.useApp();
   const { t } = useTranslation();
-  return useCallback(
-    async (...drafts: Draft[]): Promise<{ ok: boolean; events: LedgerEvent[] }> => {
+  const write = useCallback(
+    async (
+      drafts: Draft[],
+      wayBack?: (events: LedgerEvent[]) => Step[],
+    ): Promise<{ ok: boolean; events: LedgerEvent[] }> => {
       if (!actor || drafts.length === 0) return { ok: false, events: [] };
       try {
-        const events = await keep(actor, drafts);
+        const events = await keep(actor, drafts, wayBack);
         // What is kept is safe; nobody waits long for a slow network.
         await Promise.race([flush(), new Promise((done) => setTimeout(done, 2500))]);
         return { ok: true, events };
@@ -89,15 +92,13 @@ export function useLedger() {
     },
     [actor, message, t],
   );
+  return write;
 }
 
-/** The way back: what each event of this device found, kept with it. */
-export async function keepSteps(events: LedgerEvent[], before: Map<string, S["EndState"]>) {
-  const steps = events.flatMap((e) => {
-    const state = before.get(e.endId);
-    return state ? [{ eventId: e.id, endId: e.endId, before: state }] : [];
-  });
-  await db.steps.bulkPut(steps).catch(() => {});
+/** Writes events of any kind down, one after another. */
+export function useLedger() {
+  const write = useWrite();
+  return useCallback((...drafts: Draft[]) => write(drafts), [write]);
 }
 
 /** A panel's bench as this device knows it: the server's word, with what waits here laid over it. */
@@ -126,6 +127,16 @@ export function useBench(panelId?: string) {
 
 /** States to go back to, for events that the server has already: filled as they are undone. */
 export const undone = new Map<string, S["EndState"]>();
+
+const MOST_STEPS = 5000;
+
+/** After a reload: what was taken back stays taken back, and old steps make room. */
+async function recall() {
+  await db.steps.filter((s) => s.undone === true).each((s) => undone.set(s.eventId, s.before));
+  const many = (await db.steps.count()) - MOST_STEPS;
+  if (many > 0) await db.steps.bulkDelete(await db.steps.orderBy("eventId").limit(many).primaryKeys());
+}
+recall().catch(() => {});
 
 /** How many looks, readings and acceptances of an end wait to be judged. */
 export const useAwaiting = (endId: string) =>

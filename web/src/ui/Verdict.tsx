@@ -50,14 +50,16 @@ export function VerdictShape({ shape, x, y, r }: { shape: Shape; x: number; y: n
   }
 }
 
-export function StatusMark({ status, verdict }: { status: S["EndStatus"]; verdict: S["EndVerdict"] }) {
+/** Shape and word; `short` leaves the word to those who listen. */
+export function StatusMark(props: { status: S["EndStatus"]; verdict: S["EndVerdict"]; short?: boolean }) {
+  const { status, verdict, short } = props;
   const { t } = useTranslation();
   return (
     <span className="state">
       <svg width="18" height="18" viewBox="-9 -9 18 18" aria-hidden="true">
         <VerdictShape shape={shapeOf(status, verdict)} x={0} y={0} r={7.5} />
       </svg>
-      {t(`status.${status}`)}
+      <span className={short ? "small" : undefined}>{t(`status.${status}`)}</span>
     </span>
   );
 }

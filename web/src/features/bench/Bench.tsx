@@ -28,8 +28,8 @@ export default function Bench() {
   const bench = useBench(panel?.panelId);
   return (
     <>
-      <h1>{t("bench.title")}</h1>
-      <div className="row" style={{ marginBottom: 12 }}>
+      <div className="row benchhead">
+        <h1>{t("bench.title")}</h1>
         <Pick
           label={t("bench.chooseJob")}
           width={300}

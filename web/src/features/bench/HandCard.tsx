@@ -30,8 +30,12 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
   const sheet = useSheet(state?.count?.film);
   const chosenEnd = bench.ends.find((e) => e.endId === chosen);
   const chosenRun = chosenEnd && current(chosenEnd.state);
+  const lost =
+    !at && !best?.readyAt && runs.find((r) => r.attempt.position.outcome === "given-up" && r.attempt.closed === null);
   const over =
-    chosenEnd && chosenRun && chosenRun.position.stateId === null ? { end: chosenEnd, attempt: chosenRun } : undefined;
+    chosenEnd && chosenRun && chosenRun.position.stateId === null
+      ? { end: chosenEnd, attempt: chosenRun }
+      : lost || undefined;
   const cooking = runs.filter((r) => r.attempt.timer);
   useRinging(
     cooking
@@ -42,12 +46,15 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
     !!at?.attempt.timer && at.attempt.timer.stepId === state?.id && leftS(at.attempt.timer.endsAt, now) > 0;
   const missing = state ? (blocked.get(state.id) ?? []) : [];
   const check = acts.at(-1)?.question ? acts.at(-1) : undefined;
-  const counted = state?.count ? count.value : null;
+  // Nothing counted is not a count of none.
+  const counted = state?.count && count.value > 0 ? count.value : null;
   const shared = together.length > 1 && state?.batch && !state.question;
   const free = !viewer && !over && missing.length === 0;
 
   const leave = () => {
     count.clear();
+    // A click leaves the focus on a button; the keys of the bench are to work again at once.
+    if (document.activeElement instanceof HTMLButtonElement && clicked.current) document.activeElement.blur();
     if (chosen && at && chosen === at.end.endId && (state?.batch || together.length > 1)) onChoose(undefined);
   };
   const withSheet = () => {
@@ -82,6 +89,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
     if (next) onChoose(next.end.endId);
   };
 
+  const clicked = useRef(false);
   const keys = useRef<(e: KeyboardEvent) => void>(() => {});
   keys.current = (e) => {
     const target = e.target as HTMLElement;
@@ -107,8 +115,17 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
   };
   useEffect(() => {
     const listen = (e: KeyboardEvent) => keys.current(e);
+    const pointer = (e: Event) => {
+      clicked.current = e.type === "pointerdown";
+    };
     window.addEventListener("keydown", listen);
-    return () => window.removeEventListener("keydown", listen);
+    window.addEventListener("keydown", pointer, true);
+    window.addEventListener("pointerdown", pointer, true);
+    return () => {
+      window.removeEventListener("keydown", listen);
+      window.removeEventListener("keydown", pointer, true);
+      window.removeEventListener("pointerdown", pointer, true);
+    };
   }, []);
 
   return (

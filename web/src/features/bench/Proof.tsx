@@ -10,6 +10,11 @@ import { StatusMark } from "../../ui/Verdict";
 import { keepReference, keptReference } from "../measure/reference";
 import type { Batch, Run } from "./useBatch";
 
+/** A meter's reading is whole with its second decimal: the next field is next, without a key. */
+const TYPED = /^-?\d+[.,]\d\d$/;
+
+const next = (at: number) => document.getElementById(`reading-${at + 1}`)?.focus();
+
 /** All strands are made: look, measure, count the shards, accept. Core judges as soon as it hears of it. */
 export function Proof({ batch }: { batch: Batch }) {
   const { t } = useTranslation();
@@ -109,7 +114,7 @@ export function Proof({ batch }: { batch: Batch }) {
           </tr>
         </thead>
         <tbody>
-          {made.map((r) => (
+          {made.map((r, i) => (
             <tr key={r.end.endId}>
               <td>
                 <Link to={`/handover/${r.end.endId}`}>{r.end.strand.number}</Link>
@@ -118,7 +123,7 @@ export function Proof({ batch }: { batch: Batch }) {
                 {r.attempt.inspection ? (
                   t(r.attempt.inspection.verdict.pass ? "bench.clear" : "bench.notClear")
                 ) : (
-                  <span className="row tight">
+                  <span className="stack">
                     <Button aria-label={t("bench.clearOf", { strand: r.end.strand.number })} onClick={() => clear(r)}>
                       {t("bench.clear")}
                     </Button>
@@ -126,7 +131,7 @@ export function Proof({ batch }: { batch: Batch }) {
                   </span>
                 )}
               </td>
-              {wavelengths.map((nm) => {
+              {wavelengths.map((nm, w) => {
                 const loss = r.attempt.losses.find((l) => l.judgement.wavelengthNm === nm);
                 return (
                   <td key={nm}>
@@ -138,8 +143,11 @@ export function Proof({ batch }: { batch: Batch }) {
                         value={readings[key(r, nm)] ?? null}
                         step={0.01}
                         controls={false}
+                        id={`reading-${i * wavelengths.length + w}`}
+                        onInput={(text) => TYPED.test(text) && next(i * wavelengths.length + w)}
+                        onPressEnter={() => next(i * wavelengths.length + w)}
                         onChange={(v) => setReadings((old) => ({ ...old, [key(r, nm)]: v }))}
-                        style={{ width: 82 }}
+                        style={{ width: 74 }}
                       />
                     )}
                   </td>
@@ -184,7 +192,7 @@ function Mark({ run }: { run: Run }) {
   return awaiting > 0 ? (
     <span className="faint">{t("bench.awaits")}</span>
   ) : (
-    <StatusMark status={run.end.state.status ?? "planned"} verdict={run.end.state.verdict ?? "none"} />
+    <StatusMark short status={run.end.state.status ?? "planned"} verdict={run.end.state.verdict ?? "none"} />
   );
 }
 

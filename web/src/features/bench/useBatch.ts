@@ -1,3 +1,4 @@
+import Dexie from "dexie";
 import { useEffect, useMemo, useState } from "react";
 import { get, type S } from "../../api/client";
 import { useSession } from "../../api/hooks";
@@ -5,7 +6,7 @@ import { db } from "../../offline/db";
 import type { Draft } from "../../offline/outbox";
 import { uuid7 } from "../../offline/outbox";
 import { apply, current, isOpen, schoolsOf, tableOf } from "../../offline/project";
-import { keepSteps, undone, useLedger } from "../../offline/useLedger";
+import { undone, useWrite } from "../../offline/useLedger";
 import { type BatchStrand, nextAct, runUp } from "./batch";
 import { blockedSteps } from "./preflight";
 import { DONE } from "./walk";
@@ -21,6 +22,8 @@ export function useNow(everyMs = 500) {
   }, [everyMs]);
   return now;
 }
+
+const WALKED = ["attempt-started", "step-done", "check-answered", "timer-started"];
 
 /** The run that still wants something: under way, to be proven, or given up by its ladder and to be made again. */
 const openRun = (end: S["EndView"]) => {
@@ -47,7 +50,7 @@ export function batchesOf(ends: S["EndView"][]): { batchId: string; runs: Run[] 
 
 /** Everything that the hands can say of a batch. Each word is kept on the device before the screen moves. */
 export function useBatch(bench: S["PanelBench"], batchId: string | undefined, chosen: string | undefined) {
-  const tell = useLedger();
+  const write = useWrite();
   const viewer = useSession().data?.person?.role === "viewer";
   const now = useNow();
   const [last, setLast] = useState<string | null>(null);
@@ -77,16 +80,16 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
 
   const say = async (drafts: Draft[]) => {
     if (viewer) return false;
-    const before = new Map(bench.ends.map((e) => [e.endId, e.state]));
-    const done = await tell(...drafts);
-    const walked = done.events.filter((e) => ["attempt-started", "step-done", "check-answered"].includes(e.kind));
-    // Several events of one end in one tap: each finds what the one before left.
-    for (const e of walked) {
-      const found = before.get(e.endId);
-      if (!found) continue;
-      await keepSteps([e], new Map([[e.endId, found]]));
-      before.set(e.endId, apply(found, e, bench.tables));
-    }
+    const now = new Map(bench.ends.map((e) => [e.endId, e.state]));
+    const done = await write(drafts, (events) =>
+      // Several events of one end in one tap: each finds what the one before left.
+      events.flatMap((e) => {
+        const before = now.get(e.endId);
+        if (!before || !WALKED.includes(e.kind)) return [];
+        now.set(e.endId, apply(before, e, bench.tables));
+        return [{ eventId: e.id, endId: e.endId, seq: e.deviceSeq, before }];
+      }),
+    );
     return done.ok;
   };
 
@@ -161,20 +164,24 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     const end = bench.ends.find((e) => e.endId === endId);
     const run = end && current(end.state);
     if (!end || !run || viewer) return false;
-    const step = (await db.steps.where("endId").equals(end.endId).sortBy("eventId")).at(-1);
+    const step = await db.steps
+      .where("[endId+seq]")
+      .between([end.endId, Dexie.minKey], [end.endId, Dexie.maxKey])
+      .filter((x) => !x.undone)
+      .last();
     let eventId = step?.eventId;
     if (step) undone.set(step.eventId, step.before);
     else {
       const record = await get<S["EndRecord"]>(`/api/ends/${end.endId}/record`).catch(() => undefined);
-      const walkedKinds = ["attempt-started", "step-done", "check-answered", "timer-started"];
       eventId = record?.entries
-        .filter((e) => !e.struck && walkedKinds.includes(e.kind) && e.attempt === run.no)
+        .filter((e) => !e.struck && WALKED.includes(e.kind) && e.attempt === run.no)
         .at(-1)?.eventId;
     }
     if (!eventId) return false;
     setLast(end.endId);
-    const ok = (await tell({ endId: end.endId, attempt: run.no, kind: "corrected", body: { eventId, note: null } })).ok;
-    if (ok && step) await db.steps.delete(step.eventId);
+    const ok = (await write([{ endId: end.endId, attempt: run.no, kind: "corrected", body: { eventId, note: null } }]))
+      .ok;
+    if (ok && step) await db.steps.update(step.eventId, { undone: true });
     return ok;
   };
 

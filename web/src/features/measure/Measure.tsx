@@ -121,6 +121,7 @@ function Meter({ end }: { end: S["EndView"] }) {
       setReading({});
     }
   };
+  const uncounted = !!attempt?.batchId && attempt.shards > 0 && attempt.shardCount?.runShards !== attempt.shards;
   const accept = async () => {
     if (!attempt) return;
     const done = await tell({
@@ -204,9 +205,10 @@ function Meter({ end }: { end: S["EndView"] }) {
             <Button type="primary" size="large" disabled={filled.length === 0} onClick={save}>
               {t("measure.save")}
             </Button>
-            <Button size="large" disabled={end.state.status !== "to-accept"} onClick={accept}>
+            <Button size="large" disabled={end.state.status !== "to-accept" || uncounted} onClick={accept}>
               {t("measure.accept")}
             </Button>
+            {uncounted && <Link to={`/bench/${end.jobId}/${end.panelId}`}>{t("bench.countFirst")}</Link>}
           </div>
           {end.state.status === "needs-decision" && (
             <div style={{ marginTop: 16 }}>

@@ -1,10 +1,14 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Button, Form, Input } from "antd";
 import { useTranslation } from "react-i18next";
-import { useParams } from "react-router";
-import { useTable } from "../../api/hooks";
-import { Await } from "../../ui/Parts";
+import { useNavigate, useParams } from "react-router";
+import { post, type S } from "../../api/client";
+import { useProcedures, useSession, useTable } from "../../api/hooks";
+import { Await, useFault } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
 import { Numbers } from "../prep/Prep";
 import { PrepDrawing } from "../prep/PrepDrawing";
+import { download } from "./Edit";
 
 /** A procedure to read: dimensions, steps in order, and what happens when a check goes wrong. */
 export default function Method() {
@@ -17,10 +21,27 @@ export default function Method() {
     <Await of={table}>
       {(p) => (
         <>
-          <h1>{p.title}</h1>
+          <div className="row">
+            <h1>{p.title}</h1>
+            <span className="grow" />
+            <Button onClick={() => download(p.procedureId, p.version)}>{t("methods.export")}</Button>
+          </div>
           <p className="faint">
             {t("methods.version", { v: p.version })} · {p.source}
           </p>
+          <Yours table={p} />
+          {p.schools.length > 0 && (
+            <section className="card">
+              <h2>{t("bench.schools")}</h2>
+              <ul>
+                {p.schools.map((x) => (
+                  <li key={x.option}>
+                    {x.question} <b>{x.label}</b> <span className="faint">{x.why}</span>
+                  </li>
+                ))}
+              </ul>
+            </section>
+          )}
           <section className="card scroll">
             <PrepDrawing prep={p.prep} />
           </section>
@@ -70,6 +91,16 @@ export default function Method() {
               ))}
             </ol>
           </section>
+          <section className="card">
+            <h2>{t("bench.preflight")}</h2>
+            <ul>
+              {p.preflight.map((x) => (
+                <li key={x.id}>
+                  {words(x.text)} <span className="faint">{words(x.why)}</span>
+                </li>
+              ))}
+            </ul>
+          </section>
           <h2>{t("methods.ladder")}</h2>
           <div className="cols">
             {p.ladders.map((l) => (
@@ -102,5 +133,61 @@ export default function Method() {
         </>
       )}
     </Await>
+  );
+}
+
+/** Copies a procedure for your company, or begins the next version of your own. */
+function Yours({ table }: { table: S["RunTable"] }) {
+  const { t } = useTranslation();
+  const role = useSession().data?.person?.role;
+  const list = useProcedures();
+  const fault = useFault();
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [form] = Form.useForm();
+  const own = list.data?.some((p) => p.own && p.id === table.procedureId);
+  if (role !== "lead" && role !== "office") return null;
+  const copy = async (id: string, title: string) => {
+    try {
+      const made = await post<S["ProcedureRef"]>("/api/procedures/copies", {
+        procedureId: table.procedureId,
+        version: table.version,
+        id,
+        title,
+      });
+      await client.invalidateQueries({ queryKey: ["procedures"] });
+      navigate(`/methods/${made.id}/${made.version}/edit`);
+    } catch (e) {
+      fault(e, form);
+    }
+  };
+  return (
+    <section className="card">
+      <h2>{t(own ? "methods.nextVersion" : "methods.makeYours")}</h2>
+      {own ? (
+        <Button type="primary" onClick={() => copy(table.procedureId, table.title)}>
+          {t("methods.beginNext")}
+        </Button>
+      ) : (
+        <Form
+          form={form}
+          layout="vertical"
+          initialValues={{ id: `our-${table.procedureId}`, title: table.title }}
+          onFinish={(v) => copy(v.id, v.title)}
+        >
+          <div className="row">
+            <Form.Item name="title" label={t("methods.name")} rules={[{ required: true }]}>
+              <Input style={{ width: 340 }} />
+            </Form.Item>
+            <Form.Item name="id" label={t("methods.id")} rules={[{ required: true }]}>
+              <Input style={{ width: 260 }} />
+            </Form.Item>
+            <Form.Item>
+              <Button htmlType="submit">{t("methods.copy")}</Button>
+            </Form.Item>
+          </div>
+        </Form>
+      )}
+    </section>
   );
 }

@@ -94,7 +94,8 @@ function EndRow(props: {
 
 const ticks = Array.from({ length: 101 }, (_, i) => i);
 
-export function PrepDrawing({ prep }: { prep: S["PrepCard"] }) {
+/** At true scale, or as large as there is room where it stands beside a form. */
+export function PrepDrawing({ prep, fit }: { prep: S["PrepCard"]; fit?: boolean }) {
   const { t } = useTranslation();
   const before = prep.marks.map((m) => ({ ...m, mm: m.beforeMm }));
   const after = prep.marks.flatMap((m) => (m.afterCleave ? [{ ...m, mm: m.afterCleave.nominalMm }] : []));
@@ -110,7 +111,7 @@ export function PrepDrawing({ prep }: { prep: S["PrepCard"] }) {
       role="img"
       aria-label={t("prep.title")}
       viewBox={`0 0 ${width} ${height}`}
-      style={{ width: `${width}mm`, height: `${height}mm`, maxWidth: "none" }}
+      style={fit ? { width: "100%" } : { width: `${width}mm`, height: `${height}mm`, maxWidth: "none" }}
     >
       <EndRow marks={before} y={18} x0={x0} title={t("prep.before")} />
       {after.length > 0 && (

@@ -15,6 +15,7 @@ export default function Rework() {
   const decide = useEnds({ status: "needs-decision", limit: 500 });
   const remake = useEnds({ status: "to-remake", limit: 500 });
   const short = useEnds({ nearlyOut: "true", limit: 500 });
+  const shards = useEnds({ shardsOff: "true", limit: 500 });
   const quarantine = useQuarantine(true);
   const client = useQueryClient();
   const fault = useFault();
@@ -48,6 +49,10 @@ export default function Rework() {
         <section className="card">
           <h2>{t("rework.slack")}</h2>
           <Await of={short}>{(l) => <Ends list={l} />}</Await>
+        </section>
+        <section className="card">
+          <h2>{t("rework.shards")}</h2>
+          <Await of={shards}>{(l) => <Ends list={l} />}</Await>
         </section>
       </div>
       <section className="card">

@@ -1,0 +1,60 @@
+import { expect, test } from "@playwright/test";
+import { choose, signIn } from "./crew";
+
+test("a company makes a procedure its own: a fault is told beside the field, and what is whole is published", async ({ page }) => {
+  await signIn(page, "joss");
+  await page.goto("/methods/wedge-locked-upc-3mm/1");
+  const id = `our-wedge-${Date.now()}`;
+  await page.getByLabel("Short name").fill(id);
+  await page.getByRole("button", { name: "Copy and edit" }).click();
+  await expect(page.getByText("Whole: every answer leads somewhere")).toBeVisible();
+
+  // Marks that contradict each other: the prep card goes, the complaint stands beside the field.
+  const bare = page.locator(".row.line", { has: page.getByText("Buffer edge", { exact: true }) }).getByLabel("Length (mm)");
+  await bare.fill("90");
+  await expect(page.locator(".beside").getByText("The marks contradict each other")).toBeVisible();
+  await bare.fill("42");
+  await expect(page.locator(".beside svg.prep")).toContainText("42 mm");
+
+  // An answer that leads nowhere, and a step that nothing reaches.
+  await page.getByRole("button", { name: /Look at window 1$/ }).click();
+  const glow = page.locator(".stepline", { hasText: "Look at window 1" });
+  await glow.locator(".row.line", { has: page.locator("input[value='Still bright']") }).locator(".ant-select").nth(1).hover();
+  await glow.locator(".row.line", { has: page.locator("input[value='Still bright']") }).locator(".ant-select-clear").first().click();
+  await expect(glow.getByText("This answer leads nowhere").first()).toBeVisible();
+  await expect(page.getByRole("button", { name: "Publish" })).toBeDisabled();
+  await page.getByRole("button", { name: "Keep draft" }).click();
+  await expect(page.getByText("Draft kept.")).toBeVisible();
+  await page.reload(); // what was kept is still faulty, and still there
+  await expect(page.locator(".beside").getByText("This answer leads nowhere")).toBeVisible();
+  await page.getByRole("button", { name: /Look at window 1$/ }).click();
+  await glow.locator(".row.line", { has: page.locator("input[value='Still bright']") }).getByLabel("Leads to").click();
+  await page.locator(".ant-select-dropdown:visible .ant-select-item-option-content").getByText("↺ Glow did not dim").click();
+  await page.getByRole("button", { name: "Publish" }).click();
+  await expect(page.getByRole("heading", { name: "Your own procedure" })).toBeVisible();
+
+  // Version 2, and what differs.
+  await page.getByRole("button", { name: "Begin the next version" }).click();
+  await expect(page.getByText("draft of version 2")).toBeVisible();
+  await page.getByLabel("Title").fill("Wedge, our way");
+  await page.getByRole("button", { name: "Keep draft" }).click();
+  await expect(page.getByText("Draft kept.")).toBeVisible();
+  await page.goto("/methods/compare");
+  await choose(page, "Before", "Wedge-locked SC/UPC on 3 mm cordage · version 1");
+  await choose(page, "After", "Wedge, our way · version 2");
+  await expect(page.getByRole("cell", { name: "prep.spans[bare].lengthMm" }).or(page.getByRole("cell", { name: "title" })).first()).toBeVisible();
+});
+
+test("a school is chosen for the company, and the procedure follows it", async ({ page }) => {
+  await signIn(page, "mira");
+  await page.goto("/methods");
+  const school = page.getByRole("listitem").filter({ hasText: "What says that a film is done?" });
+  await school.getByRole("combobox").click();
+  await page.locator(".ant-select-dropdown:visible .ant-select-item-option-content").getByText("By feel, until the marks are faint").click();
+  await expect(page.getByText("From the next batch on.")).toBeVisible();
+  await page.goto("/methods/heat-cured-epoxy-900/1");
+  await expect(page.getByText("Puck on the coarse film until its marks are faint")).toBeVisible();
+  await page.goto("/methods");
+  await school.getByRole("combobox").click();
+  await page.locator(".ant-select-dropdown:visible .ant-select-item-option-content").getByText("Counted figure-eights (default)").click();
+});

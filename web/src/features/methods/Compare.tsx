@@ -1,0 +1,56 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import { get, query, type S } from "../../api/client";
+import { useProcedures } from "../../api/hooks";
+import { Await, Grid, Pick } from "../../ui/Parts";
+import { useWords } from "../../ui/settings";
+
+/** What differs between two procedures or two versions of one, by step and not by line. */
+export default function Compare() {
+  const { t } = useTranslation();
+  const words = useWords();
+  const list = useProcedures();
+  const [pair, setPair] = useState<[string?, string?]>([]);
+  const names = (list.data ?? []).map((p) => ({
+    value: `${p.id}@${p.version}`,
+    label: `${p.title} · ${t("methods.version", { v: p.version })}`,
+  }));
+  const [from, to] = pair;
+  const path = (a: string, b: string) => {
+    const [[fromId, fromVersion], [toId, toVersion]] = [a.split("@"), b.split("@")];
+    return `/api/procedures/compare${query({ fromId, fromVersion, toId, toVersion })}`;
+  };
+  const differences = useQuery({
+    queryKey: ["compare", from, to],
+    queryFn: () => get<S["ProcedureDifference"][]>(path(from ?? "", to ?? "")),
+    enabled: !!from && !!to,
+  });
+  return (
+    <>
+      <h1>{t("methods.compare")}</h1>
+      <div className="row" style={{ marginBottom: 12 }}>
+        <Pick label={t("methods.before")} width={380} value={from} options={names} onChange={(v) => setPair([v, to])} />
+        <Pick label={t("methods.after")} width={380} value={to} options={names} onChange={(v) => setPair([from, v])} />
+      </div>
+      {from && to && (
+        <Await of={differences}>
+          {(rows) => (
+            <section className="card scroll">
+              <Grid
+                rows={rows}
+                rowKey={(r) => r.path}
+                empty={t("methods.same")}
+                columns={[
+                  { title: t("methods.where"), render: (r) => r.path },
+                  { title: t("methods.before"), render: (r) => words(r.before) || "–" },
+                  { title: t("methods.after"), render: (r) => words(r.after) || "–" },
+                ]}
+              />
+            </section>
+          )}
+        </Await>
+      )}
+    </>
+  );
+}
