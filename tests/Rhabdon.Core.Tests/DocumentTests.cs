@@ -51,7 +51,11 @@ public class DocumentTests
         var prep = Repo.Rules.Table(id, 1).Prep;
         var actual = what switch
         {
-            "bare" => prep.BareMm, "jacket" => prep.JacketOffMm, "aramid" => prep.AramidBeyondJacketMm, "buffer" => prep.BufferBeyondJacketMm, _ => prep.CleavedMm?.NominalMm,
+            "bare" => prep.BareMm,
+            "jacket" => prep.JacketOffMm,
+            "aramid" => prep.AramidBeyondJacketMm,
+            "buffer" => prep.BufferBeyondJacketMm,
+            _ => prep.CleavedMm?.NominalMm,
         };
         Assert.Equal(mm, actual!.Value, 3);
     }

@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { choose, signIn } from "./crew";
+import { signIn } from "./crew";
 
 test("a company makes a procedure its own: a fault is told beside the field, and what is whole is published", async ({ page }) => {
   await signIn(page, "joss");
@@ -17,18 +17,20 @@ test("a company makes a procedure its own: a fault is told beside the field, and
   await expect(page.locator(".beside svg.prep")).toContainText("42 mm");
 
   // An answer that leads nowhere, and a step that nothing reaches.
-  await page.getByRole("button", { name: /Look at window 1$/ }).click();
+  await page.getByRole("button", { name: /^\d+\. Look at window 1$/ }).click();
   const glow = page.locator(".stepline", { hasText: "Look at window 1" });
-  await glow.locator(".row.line", { has: page.locator("input[value='Still bright']") }).locator(".ant-select").nth(1).hover();
-  await glow.locator(".row.line", { has: page.locator("input[value='Still bright']") }).locator(".ant-select-clear").first().click();
+  const bright = glow.locator(".row.line").filter({ has: page.getByLabel("Answer 2") });
+  const leads = bright.locator("label", { hasText: "Leads to" });
+  await leads.hover();
+  await leads.locator(".ant-select-clear").click();
   await expect(glow.getByText("This answer leads nowhere").first()).toBeVisible();
   await expect(page.getByRole("button", { name: "Publish" })).toBeDisabled();
   await page.getByRole("button", { name: "Keep draft" }).click();
   await expect(page.getByText("Draft kept.")).toBeVisible();
   await page.reload(); // what was kept is still faulty, and still there
   await expect(page.locator(".beside").getByText("This answer leads nowhere")).toBeVisible();
-  await page.getByRole("button", { name: /Look at window 1$/ }).click();
-  await glow.locator(".row.line", { has: page.locator("input[value='Still bright']") }).getByLabel("Leads to").click();
+  await page.getByRole("button", { name: /^\d+\. Look at window 1$/ }).click();
+  await bright.getByRole("combobox", { name: "Leads to" }).click();
   await page.locator(".ant-select-dropdown:visible .ant-select-item-option-content").getByText("↺ Glow did not dim").click();
   await page.getByRole("button", { name: "Publish" }).click();
   await expect(page.getByRole("heading", { name: "Your own procedure" })).toBeVisible();
@@ -39,10 +41,11 @@ test("a company makes a procedure its own: a fault is told beside the field, and
   await page.getByLabel("Title").fill("Wedge, our way");
   await page.getByRole("button", { name: "Keep draft" }).click();
   await expect(page.getByText("Draft kept.")).toBeVisible();
-  await page.goto("/methods/compare");
-  await choose(page, "Before", "Wedge-locked SC/UPC on 3 mm cordage · version 1");
-  await choose(page, "After", "Wedge, our way · version 2");
-  await expect(page.getByRole("cell", { name: "prep.spans[bare].lengthMm" }).or(page.getByRole("cell", { name: "title" })).first()).toBeVisible();
+  await page.goto(`/methods/compare?from=wedge-locked-upc-3mm@1&to=${id}@2`);
+  const differs = (path: string) => page.getByRole("row").filter({ has: page.getByRole("cell", { name: path, exact: true }) });
+  await expect(differs("prep.spans[bare].lengthMm")).toContainText("42");
+  await expect(differs("title")).toContainText("Wedge, our way");
+  await expect(page.locator("tbody tr")).toHaveCount(2);
 });
 
 test("a school is chosen for the company, and the procedure follows it", async ({ page }) => {

@@ -35,13 +35,26 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
   const detail = await api(`/api/jobs/${job.jobId}`);
   const lamp = detail.spaces.find((s) => s.code === "LR");
   const panel = detail.panels.find((p) => p.spaceId === lamp.spaceId);
+  const midRun = detail.panels.find((p) => p.spaceId === lamp.spaceId && p.code === "P2");
+  const boathouse = detail.spaces.find((s) => s.code === "BH");
+  const planned = detail.panels.find((p) => p.spaceId === boathouse.spaceId && p.code === "P2");
   const atBench = await first(api, `status=at-bench&panelId=${panel.panelId}`);
   await shot("today", "/");
   await shot("job-loom", `/jobs/${job.jobId}`);
   await shot("plan", `/plan/${job.jobId}`);
   await shot("prep", `/prep/${atBench.endId}`);
-  await shot("bench", `/bench/${job.jobId}/${panel.panelId}/${atBench.endId}`);
+  await shot("bench", `/bench/${job.jobId}/${midRun.panelId}`, (p) => p.getByText("Strand 4").waitFor());
+  await shot("proof", `/bench/${job.jobId}/${midRun.panelId}`, async (p) => {
+    await p.getByRole("button", { name: "Prove those that are made" }).click();
+    await p.getByText("Prove 3 connectors").waitFor();
+  });
+  await shot("begin", `/bench/${job.jobId}/${planned.panelId}`, async (p) => {
+    await p.getByRole("button", { name: "First 12" }).click();
+    await p.getByText("Before the first cut").scrollIntoViewIfNeeded();
+  });
+  await shot("methods", "/methods");
   await shot("look", `/look/${(await first(api, "status=to-look")).endId}`, async (p) => {
+    await p.getByLabel("Size (µm)").fill("22");
     await p.getByRole("button", { name: "Add finding" }).click();
     await p.getByText("Dirt is the first suspect").first().waitFor();
   });
@@ -65,13 +78,28 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
   const remade = (await api("/api/ends?limit=500")).find((e) => e.attempts > 1 && e.status === "accepted");
   await shot("record", `/handover/${remade.endId}`);
   await shot("method", "/methods/wedge-locked-upc-3mm/1");
+  await shot("editor", "/methods/cold-cure-3mm/1", async (p) => {
+    await p.getByRole("button", { name: "Copy and edit" }).click();
+    await p.getByText("Whole: every answer").waitFor();
+    const tug = p.locator(".stepline", { hasText: "Pull lightly" });
+    await tug.getByRole("button", { name: /\d+\. Pull lightly/ }).click();
+    await p.locator("label.edit", { hasText: "Length (mm)" }).first().locator("input").fill("33");
+    await p
+      .getByText(/stands? against publishing/)
+      .first()
+      .waitFor();
+    await p.evaluate(() => window.scrollTo(0, 420));
+  });
 });
 await visit("tamsin", "dark", desk, async ({ api, shot }) => {
   const [job] = await api("/api/jobs");
-  const ends = await api("/api/ends?limit=500&status=at-bench");
-  const hut = ends.find((e) => e.method === "wedge-locked") ?? ends[0];
-  const loom = await api(`/api/jobs/${job.jobId}/loom`);
-  await shot("bench-dark", `/bench/${job.jobId}/${loom.ends.find((e) => e.endId === hut.endId).panelId}/${hut.endId}`);
+  const detail = await api(`/api/jobs/${job.jobId}`);
+  const lamp = detail.spaces.find((x) => x.code === "LR");
+  const midRun = detail.panels.find((p) => p.spaceId === lamp.spaceId && p.code === "P2");
+  await shot("bench-dark", `/bench/${job.jobId}/${midRun.panelId}`, async (p) => {
+    await p.getByRole("option", { name: /Strand 5/ }).click();
+    await p.getByText("Back to try again").or(p.getByText("Wipe the bare glass")).first().waitFor();
+  });
 });
 await visit("tamsin", "dark", { width: 390, height: 844 }, async ({ api, shot }) => {
   const [job] = await api("/api/jobs");

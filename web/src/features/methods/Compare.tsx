@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { useTranslation } from "react-i18next";
+import { useSearchParams } from "react-router";
 import { get, query, type S } from "../../api/client";
 import { useProcedures } from "../../api/hooks";
 import { Await, Grid, Pick } from "../../ui/Parts";
@@ -11,12 +11,14 @@ export default function Compare() {
   const { t } = useTranslation();
   const words = useWords();
   const list = useProcedures();
-  const [pair, setPair] = useState<[string?, string?]>([]);
+  // The pair stands in the address, so that it can be handed on.
+  const [search, setSearch] = useSearchParams();
+  const [from, to] = [search.get("from") ?? undefined, search.get("to") ?? undefined];
+  const setPair = (a?: string, b?: string) => setSearch({ ...(a && { from: a }), ...(b && { to: b }) });
   const names = (list.data ?? []).map((p) => ({
     value: `${p.id}@${p.version}`,
     label: `${p.title} · ${t("methods.version", { v: p.version })}`,
   }));
-  const [from, to] = pair;
   const path = (a: string, b: string) => {
     const [[fromId, fromVersion], [toId, toVersion]] = [a.split("@"), b.split("@")];
     return `/api/procedures/compare${query({ fromId, fromVersion, toId, toVersion })}`;
@@ -30,8 +32,8 @@ export default function Compare() {
     <>
       <h1>{t("methods.compare")}</h1>
       <div className="row" style={{ marginBottom: 12 }}>
-        <Pick label={t("methods.before")} width={380} value={from} options={names} onChange={(v) => setPair([v, to])} />
-        <Pick label={t("methods.after")} width={380} value={to} options={names} onChange={(v) => setPair([from, v])} />
+        <Pick label={t("methods.before")} width={380} value={from} options={names} onChange={(v) => setPair(v, to)} />
+        <Pick label={t("methods.after")} width={380} value={to} options={names} onChange={(v) => setPair(from, v)} />
       </div>
       {from && to && (
         <Await of={differences}>
