@@ -90,6 +90,8 @@ test("twelve connectors that all pass take at most three taps each beyond the ch
     expect(end.state.attempts[0].shardCount).toMatchObject({ made: 12, counted: 12 });
     expect(end.state.attempts[0].deviations).toEqual([]);
   }
+  await page.goto(`/handover/${ends[0].endId}`);
+  await expect(page.getByText(/Schools followed: .*With red light/)).toBeVisible();
 });
 
 test("another installer takes the batch over on another device, and the lead sees it live", async ({ browser }) => {

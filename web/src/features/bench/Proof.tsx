@@ -72,6 +72,7 @@ export function Proof({ batch }: { batch: Batch }) {
   const uncounted = made.some(
     (r) => r.attempt.batchId && r.attempt.shards > 0 && r.attempt.shardCount?.runShards !== r.attempt.shards,
   );
+  const over = batch.runs.every((r) => r.attempt.position.stateId === null);
   const accept = () =>
     batch.say(
       passed.map((r) => ({
@@ -168,14 +169,14 @@ export function Proof({ batch }: { batch: Batch }) {
           </button>
         )}
       </div>
-      {uncounted && <Shards made={shardsMade} batch={batch} />}
+      {uncounted && over && <Shards made={shardsMade} batch={batch} />}
       {batch.runs.some((r) => r.attempt.shardCount?.off) && <p className="tone-bad">{t("bench.shardsOff")}</p>}
       {passed.length > 0 && (
         <div className="answers">
           <button type="button" className="main" disabled={uncounted} onClick={accept}>
             {t("bench.acceptAll", { count: passed.length })}
           </button>
-          {uncounted && <span className="faint">{t("bench.countFirst")}</span>}
+          {uncounted && <span className="faint">{t(over ? "bench.countFirst" : "bench.countLater")}</span>}
         </div>
       )}
     </section>

@@ -159,6 +159,11 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
           {attempt.procedureVersion}
         </span>
       </h2>
+      {(table.data?.schools ?? []).length > 0 && (
+        <p className="faint">
+          {t("handover.schools")}: {table.data?.schools.map((s) => `${s.question} ${s.label}`).join(" · ")}
+        </p>
+      )}
       {attempt.loops.length > 0 && (
         <ul>
           {attempt.loops.map((l) => (
@@ -287,6 +292,24 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
       return <b>{t(`event.${entry.kind}`, { reason: t(`reason.${b.reason}`) })}</b>;
     case "noted":
       return <>{b.text}</>;
+    case "shards-counted":
+      return <b>{t("handover.shardsOff", { made: b.made, counted: b.counted })}</b>;
+    case "timer-started":
+      return (
+        <>
+          {t("event.timer-started")}: {words(stepName(table, b.stepId ?? ""))}
+        </>
+      );
+    case "preflight-answered": {
+      const said = (entry.body as { answer: S["PreflightAnswer"] }).answer;
+      const item = table?.preflight.find((p) => p.id === said.itemId);
+      const more = [said.lot, said.useBy, said.number != null && `${said.number} ${item?.unit ?? ""}`].filter(Boolean);
+      return (
+        <>
+          {t("event.preflight-answered")}: {words(item?.text ?? said.itemId)} {more.join(" · ")}
+        </>
+      );
+    }
     default:
       return <b>{t(`event.${entry.kind}`)}</b>;
   }

@@ -3,8 +3,8 @@ import type { S } from "../../api/client";
 import { useWords } from "../../ui/settings";
 
 const ROW = 30;
-const LEFT = 150;
-const WIDE = 560;
+const LEFT = 110;
+const WIDE = 440;
 
 type Way = { from: number; to: number | null; label: string; tone: S["Tone"]; kind: "jump" | "back" | "end" | "lost" };
 
@@ -54,7 +54,7 @@ export function StateMap({ document: d, faulty }: { document: S["ProcedureDocume
             </g>
           );
         const y2 = at(w.to as number);
-        const bow = Math.min(120, 26 + Math.abs(w.from - (w.to as number)) * 9 + lane * 7);
+        const bow = Math.min(100, 26 + Math.abs(w.from - (w.to as number)) * 9 + lane * 7);
         const side = w.kind === "back" ? -1 : 1;
         return (
           <g key={key}>
@@ -93,8 +93,8 @@ export function StateMap({ document: d, faulty }: { document: S["ProcedureDocume
               strokeWidth={2}
             />
           )}
-          <text x={LEFT + 74} y={at(i) + 5} fontSize="14">
-            {clip(words(s.act), 48)}
+          <text x={LEFT + 40} y={at(i) + 5} fontSize="14">
+            {clip(words(s.act), 40)}
           </text>
         </g>
       ))}
