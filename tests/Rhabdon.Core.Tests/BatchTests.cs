@@ -141,6 +141,48 @@ public class BatchTests
     }
 
     [Fact]
+    public void A_pre_flight_that_is_none_is_refused_with_its_field()
+    {
+        var now = DateTimeOffset.UnixEpoch;
+        foreach (var (answers, code) in new (PreflightAnswer[], string)[]
+        {
+            ([new("moon", now)], "preflight-unknown"),
+            ([new("alcohol-99", now, Lot: new string('x', 61))], "out-of-range"),
+            ([.. Enumerable.Repeat(new PreflightAnswer("alcohol-99", now), 101)], "out-of-range"),
+        })
+        {
+            var refused = Assert.Throws<RefusedException>(() => new EndStory(Repo.Wedge).Tell(EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 1, null, null, answers), 1));
+            Assert.Equal((code, "body.preflight"), (refused.Refusals[0].Code, refused.Refusals[0].Field));
+        }
+    }
+
+    /// <summary>Whatever a body leaves out or leaves empty is refused in words: it must never stop the device's other events.</summary>
+    [Theory]
+    [InlineData(EventKind.StepDone, """{}""")]
+    [InlineData(EventKind.CheckAnswered, """{"runId":"00000000-0000-7000-8000-000000000001"}""")]
+    [InlineData(EventKind.PreflightAnswered, """{"runId":"00000000-0000-7000-8000-000000000001"}""")]
+    [InlineData(EventKind.PreflightAnswered, """{"runId":"00000000-0000-7000-8000-000000000001","answer":null}""")]
+    [InlineData(EventKind.AttemptStarted, """{"procedureId":"cold-cure-3mm","procedureVersion":1,"preflight":[null]}""")]
+    [InlineData(EventKind.AttemptStarted, """{"procedureId":"cold-cure-3mm","procedureVersion":1,"schools":{"bites":null}}""")]
+    [InlineData(EventKind.ShardsCounted, """{"made":1,"counted":1}""")]
+    [InlineData(EventKind.TimerStarted, """{"stepId":7}""")]
+    [InlineData(EventKind.Inspected, """{"runId":"00000000-0000-7000-8000-000000000001","endFaceClass":"mm-pc","limitSetId":"x","findings":[null]}""")]
+    public void A_body_with_gaps_is_refused(EventKind kind, string json)
+    {
+        var story = new EndStory(Repo.Wedge);
+        var e = story.Make(kind, new { }, 1) with { Body = System.Text.Json.JsonDocument.Parse(json).RootElement };
+        var fold = () => EndFold.Fold(story.State, e, Repo.Rules);
+        if (json.Contains("schools"))
+        {
+            Assert.Equal("five-mm", fold().Current!.Schools["bites"]); // an empty choice is the default
+        }
+        else
+        {
+            Assert.StartsWith("body", Assert.Throws<RefusedException>(fold).Refusals[0].Field);
+        }
+    }
+
+    [Fact]
     public void A_sheet_that_is_worn_out_is_noted()
     {
         var story = new EndStory(Repo.ColdCure).Start().WalkTo("film-fine");

@@ -88,6 +88,11 @@ export async function workOn(page: Page, until: string | RegExp, wanted: Record<
   for (let n = 0; n < 400; n++) {
     const before = await seen();
     if (done(before)) return;
+    if (before.startsWith("Hands free")) {
+      await page.clock.fastForward(60_000);
+      await page.clock.runFor(1500);
+      continue;
+    }
     // What ran out meanwhile, as a pot life, holds the act until it is seen to again.
     if (await card(page).locator(".blocked").count()) {
       await makeReady(page);
@@ -100,8 +105,13 @@ export async function workOn(page: Page, until: string | RegExp, wanted: Record<
       const seconds = label.split(":").reduce((sum, part) => sum * 60 + Number(part), 0);
       await page.clock.fastForward(seconds * 1000 + 1500);
       await page.clock.runFor(1500);
+      continue; // an unattended timer has sent the hands to another strand, or set them free
     }
     const buttons = card(page).locator(".answers button:enabled");
+    if (!(await buttons.count())) {
+      await page.clock.runFor(200);
+      continue;
+    }
     const act = await card(page).locator("p.act").innerText();
     await (wanted[act] ? buttons.filter({ hasText: wanted[act] }) : buttons.first()).click();
     await expect.poll(seen, { intervals: [20, 50, 100] }).not.toBe(before);

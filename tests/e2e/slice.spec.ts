@@ -41,6 +41,7 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   const ends = section("Connectors").first();
   await choose(lead, "Cable", "HORN-4");
   await choose(lead, "Panel", "FS-P1");
+  await choose(lead, "Procedure", "Wedge-locked SC/UPC on 3 mm cordage");
   await choose(lead, "Polish", "APC");
   await ends.getByRole("button", { name: "Plan these connectors" }).click();
   await expect(ends.getByText("APC is a single-mode polish").first()).toBeVisible();

@@ -74,6 +74,11 @@ public static class EndFold
     private static EndState Start(EndState state, LedgerEvent e, AttemptStarted body, Rules rules)
     {
         var table = rules.Table(body.ProcedureId, body.ProcedureVersion, body.Schools);
+        if (body.Preflight?.FirstOrDefault(a => table.Preflight.All(i => i.Id != a.ItemId)) is { } unknown)
+        {
+            throw new RefusedException("preflight-unknown", "body.preflight", $"This procedure asks for no '{unknown.ItemId}'.");
+        }
+
         var last = state.Attempts.LastOrDefault();
         var due = last is null ? 1 : last.Open ? last.No : last.No + 1;
         // A device with no signal numbers its attempt by what it knew; what it did is kept beside what others did meanwhile.

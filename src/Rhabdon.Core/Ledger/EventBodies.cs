@@ -56,13 +56,15 @@ public sealed record Noted(string Text);
 public static class EventBodies
 {
     private const int LongestText = 2000;
+    private const int LongestLot = 60;
+    private const int MostPreflight = 100;
 
     /// <exception cref="RefusedException">The body does not have the shape of its kind.</exception>
     public static T Read<T>(LedgerEvent e)
     {
         try
         {
-            if (e.Body.ValueKind == JsonValueKind.Object && e.Body.Deserialize<T>(Wire.Json) is { } body)
+            if (e.Body.ValueKind == JsonValueKind.Object && !HasGap(e.Body) && e.Body.Deserialize<T>(Wire.Documents) is { } body)
             {
                 return Checked(body);
             }
@@ -74,6 +76,14 @@ public static class EventBodies
 
         throw new RefusedException("body-shape", "body", $"An event '{Wire.Name(e.Kind)}' needs a body.");
     }
+
+    /// <summary>True when a list in it holds nothing at some place.</summary>
+    private static bool HasGap(JsonElement e) => e.ValueKind switch
+    {
+        JsonValueKind.Object => e.EnumerateObject().Any(p => HasGap(p.Value)),
+        JsonValueKind.Array => e.EnumerateArray().Any(x => x.ValueKind == JsonValueKind.Null || HasGap(x)),
+        _ => false,
+    };
 
     private static T Checked<T>(T body)
     {
@@ -93,6 +103,12 @@ public static class EventBodies
         if (text?.Length > LongestText)
         {
             throw new RefusedException("text-too-long", "body.note", $"A note holds at most {LongestText} characters.");
+        }
+
+        var lots = body switch { AttemptStarted a => a.Preflight ?? [], PreflightAnswered p => [p.Answer], _ => [] };
+        if (lots.Count > MostPreflight || lots.Any(l => l.Lot?.Length > LongestLot || l.Number is { } n && !double.IsFinite(n)))
+        {
+            throw new RefusedException("out-of-range", "body.preflight", $"A pre-flight has at most {MostPreflight} answers, and a lot at most {LongestLot} characters.");
         }
 
         if (body is ShardsCounted { Made: < 0 or > 10_000 } or ShardsCounted { Counted: < 0 or > 10_000 })

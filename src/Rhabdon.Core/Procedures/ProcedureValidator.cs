@@ -87,9 +87,9 @@ public static class ProcedureValidator
         faults.AddRange(Texts(d).SelectMany(t => Words.Faults(t.Text, t.Field)));
         faults.AddRange(d.Ladders.SelectMany(l => OfLadder(d, l, whole)));
         faults.AddRange(OfPreflight(d, whole));
-        if (d.Together is < 1 or > 24)
+        if (d.Together < 1 || d.Together > Bench.Batches.MostStrands)
         {
-            faults.Add(new("together-range", "together", "One act works 1 to 24 strands at once."));
+            faults.Add(new("together-range", "together", $"One act works 1 to {Bench.Batches.MostStrands} strands at once."));
         }
 
         try

@@ -4,7 +4,7 @@ import { type ReactNode, useId, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { ApiError, del, post, type S } from "../../api/client";
-import { useKnown, useLoom } from "../../api/hooks";
+import { useKnown, useLoom, useProcedures } from "../../api/hooks";
 import { choices, StrandName, useChoices, useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
 
@@ -199,6 +199,10 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
     }
   };
   const known = useKnown();
+  const procedures = useProcedures();
+  const offered = (procedures.data ?? []).filter(
+    (p, i, all) => p.method === method && !p.draft && all.findIndex((x) => x.id === p.id && !x.draft) === i,
+  );
   const hasStub = (m?: string) => known.data?.methods.find((x) => x.method === m)?.hasStub ?? false;
   const cableChosen = (id: string) => {
     const c = detail.cables.find((x) => x.cableId === id);
@@ -266,8 +270,19 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
               style={{ width: 180 }}
               options={options("method", choices.method)}
               onChange={(m) =>
-                form.setFieldValue("stubClass", hasStub(m) ? (cable?.fiberClass ?? undefined) : undefined)
+                form.setFieldsValue({ procedureId: undefined, stubClass: hasStub(m) ? cable?.fiberClass : undefined })
               }
+            />
+          </Form.Item>
+          <Form.Item name="procedureId" label={t("plan.procedure")} tooltip={t("plan.procedureHint")}>
+            <Select
+              allowClear
+              style={{ width: 330 }}
+              placeholder={t("plan.bestFit")}
+              options={offered.map((p) => ({
+                value: p.id,
+                label: p.own ? t("plan.ownProcedure", { title: p.title }) : p.title,
+              }))}
             />
           </Form.Item>
           {hasStub(method) && (
