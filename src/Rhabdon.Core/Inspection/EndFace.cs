@@ -30,7 +30,12 @@ public enum EndFaceClass
 public sealed record Finding(Zone Zone, FindingKind Kind, double SizeUm, int Count = 1);
 
 /// <summary>Acceptance limits for end faces, kept as data with their edition.</summary>
-public sealed record EndFaceLimitSet(string Id, string Title, string Edition, string Source, IReadOnlyList<EndFaceTable> Classes);
+public sealed record EndFaceLimitSet(string Id, string Title, string Edition, string Source, IReadOnlyList<EndFaceTable> Classes)
+{
+    /// <exception cref="RefusedException">The set has no table for the class.</exception>
+    public EndFaceTable Table(EndFaceClass endFaceClass) => Classes.FirstOrDefault(c => c.Class == endFaceClass)
+        ?? throw new RefusedException("class-unknown", "endFaceClass", $"{Edition} has no table for {Wire.Name(endFaceClass)}.");
+}
 
 public sealed record EndFaceTable(EndFaceClass Class, IReadOnlyList<ZoneLimits> Zones);
 
@@ -49,7 +54,8 @@ public sealed record Band(double? BelowUm = null, double? UpToUm = null, int? Ma
 
 /// <summary>One rule that was broken.</summary>
 /// <param name="Scratches">True where scratches were counted, false for defects.</param>
-public sealed record EndFaceBreach(Zone Zone, bool Scratches, double LargestUm, int Found, int Allowed, IReadOnlyList<FindingKind> Kinds);
+/// <param name="Findings">Which findings were counted, by their place in the list that was graded.</param>
+public sealed record EndFaceBreach(Zone Zone, bool Scratches, double LargestUm, int Found, int Allowed, IReadOnlyList<FindingKind> Kinds, IReadOnlyList<int> Findings);
 
 /// <summary>What to try first on a failed end face.</summary>
 public enum EndFaceAdvice
@@ -74,8 +80,7 @@ public static class EndFaces
     /// <exception cref="RefusedException">A finding is out of range, or the set has no table for the class.</exception>
     public static EndFaceVerdict Grade(IReadOnlyList<Finding> findings, EndFaceClass endFaceClass, EndFaceLimitSet limits, TerminationMethod? method = null)
     {
-        var table = limits.Classes.FirstOrDefault(c => c.Class == endFaceClass)
-            ?? throw new RefusedException("class-unknown", "endFaceClass", $"{limits.Edition} has no table for {Wire.Name(endFaceClass)}.");
+        var table = limits.Table(endFaceClass);
         var faults = findings.SelectMany((f, i) => Faults(f, i)).ToList();
         if (faults.Count > 0)
         {
@@ -103,14 +108,14 @@ public static class EndFaces
     {
         foreach (var scratches in new[] { true, false })
         {
-            var inZone = findings.Where(f => f.Zone == zone.Zone && (f.Kind == FindingKind.Scratch) == scratches).ToList();
+            var inZone = findings.Index().Where(f => f.Item.Zone == zone.Zone && (f.Item.Kind == FindingKind.Scratch) == scratches).ToList();
             var bands = scratches ? zone.Scratches : zone.Defects;
-            foreach (var group in inZone.GroupBy(f => bands.FirstOrDefault(b => b.Takes(f.SizeUm))))
+            foreach (var group in inZone.GroupBy(f => bands.FirstOrDefault(b => b.Takes(f.Item.SizeUm))))
             {
-                var found = group.Sum(f => f.Count);
+                var found = group.Sum(f => f.Item.Count);
                 if (group.Key?.Max is { } max && found > max)
                 {
-                    yield return new(zone.Zone, scratches, group.Max(f => f.SizeUm), found, max, [.. group.Select(f => f.Kind).Distinct()]);
+                    yield return new(zone.Zone, scratches, group.Max(f => f.Item.SizeUm), found, max, [.. group.Select(f => f.Item.Kind).Distinct()], [.. group.Select(f => f.Index)]);
                 }
             }
         }

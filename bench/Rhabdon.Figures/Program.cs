@@ -1,0 +1,19 @@
+using Rhabdon.Figures;
+
+// Rhabdon.Figures [faces N | traces N] [--talk]: how well the judgement works on simulated pictures and traces, and how fast.
+if (args is ["dump", var d, ..]) { Dump.Run(int.Parse(d)); return; }
+var talk = args.Contains("--talk");
+var count = args.Length > 1 && int.TryParse(args[1], out var n) ? n : 400;
+if (args is [] or ["faces", ..])
+{
+    Faces.Run(count, talk);
+    Faces.Time(30);
+}
+
+if (args is [] or ["traces", ..])
+{
+    Traces.Run(count, talk);
+    Traces.Snr = 5;
+    Traces.Run(count, talk);
+    Traces.Time(200);
+}
