@@ -20,6 +20,12 @@ need_tools() {
   node -e 'const [a,b]=process.versions.node.split(".").map(Number);process.exit(a>20||(a===20&&b>=19)?0:1)' ||
     { echo "rhabdon: Node $(node --version) is too old; version 20.19 or newer is needed" >&2; exit 1; }
   need_postgres
+  need_imaging
+}
+
+# OpenCV's library of the server rests on it.
+need_imaging() {
+  ldconfig -p | grep -q 'libgtk-3\.so\.0' || install_debian libgtk-3-0 "reading pictures"
 }
 
 need_postgres() {

@@ -6,7 +6,7 @@ namespace Rhabdon.Imaging;
 internal sealed class Face : IDisposable
 {
     /// <summary>Finer pictures are brought to this: finer than that shows noise, not findings.</summary>
-    private const double FinestUmPerPx = 0.30;
+    private const double FinestUmPerPx = 0.33;
 
     /// <summary>Findings are looked for this far from the centre, in micrometres.</summary>
     public const double ReachUm = 127;
@@ -101,7 +101,7 @@ internal sealed class Face : IDisposable
         var bins = (int)(ReachUm * 1.45 / (UmPerPx * ProfileStepPx)) + 2;
         using var light = new Mat(Image.Size(), MatType.CV_32FC1, Scalar.All(1));
         var profile = new double[bins];
-        for (var pass = 0; pass < 3; pass++)
+        for (var pass = 0; pass < 2; pass++)
         {
             Profile(light, profile, 2);
             Light(light, profile);
@@ -113,10 +113,11 @@ internal sealed class Face : IDisposable
         Image.CopyTo(Residual);
         var res = Residual.AsSpan<float>();
         var lit = light.AsSpan<float>();
+        var (clean, perUm) = (Array.ConvertAll(profile, v => (float)v), (float)Bin(1));
         for (var i = 0; i < res.Length; i++)
         {
             // Where the picture is nearly burnt out the light stops short of what is due.
-            var due = lit[i] * (float)At(profile, Radius[i]);
+            var due = lit[i] * At(clean, Radius[i] * perUm);
             res[i] = due > 240 && res[i] > 240 ? 0 : res[i] - due;
         }
 
@@ -142,11 +143,10 @@ internal sealed class Face : IDisposable
 
     private double Bin(double rUm) => rUm / (UmPerPx * ProfileStepPx);
 
-    private double At(double[] profile, float rUm)
+    private static float At(float[] profile, float bin)
     {
-        var at = rUm / (UmPerPx * ProfileStepPx);
-        var i = Math.Min((int)at, profile.Length - 2);
-        return profile[i] + ((at - i) * (profile[i + 1] - profile[i]));
+        var i = Math.Min((int)bin, profile.Length - 2);
+        return profile[i] + ((bin - i) * (profile[i + 1] - profile[i]));
     }
 
     private double Between(double[] profile, double fromUm, double toUm)
@@ -208,6 +208,7 @@ internal sealed class Face : IDisposable
         var (wide, high) = (Math.Max(4, Width / cell), Math.Max(4, Height / cell));
         using var coarse = new Mat(high, wide, MatType.CV_32FC1);
         var ratio = coarse.AsSpan<float>();
+        var (clean, perUm) = (Array.ConvertAll(profile, v => (float)v), (float)Bin(1));
         var pixels = Image.AsSpan<float>();
         for (var cy = 0; cy < high; cy++)
         {
@@ -215,11 +216,11 @@ internal sealed class Face : IDisposable
             {
                 float sum = 0;
                 var n = 0;
-                for (var y = cy * Height / high; y < (cy + 1) * Height / high; y += 2)
+                for (var y = cy * Height / high; y < (cy + 1) * Height / high; y += 3)
                 {
-                    for (var i = (y * Width) + (cx * Width / wide); i < (y * Width) + ((cx + 1) * Width / wide); i += 2)
+                    for (var i = (y * Width) + (cx * Width / wide); i < (y * Width) + ((cx + 1) * Width / wide); i += 3)
                     {
-                        sum += pixels[i] / (float)Math.Max(1, At(profile, Radius[i]));
+                        sum += pixels[i] / Math.Max(1, At(clean, Radius[i] * perUm));
                         n++;
                     }
                 }
@@ -284,8 +285,8 @@ internal sealed class Face : IDisposable
         Span<double> t = stackalloc double[10];
         for (var pass = 0; pass < 3; pass++)
         {
-            var (normal, right) = (new double[10, 10], new double[10]);
-            for (var i = 0; i < values.Length; i += 2)
+            var (normal, right) = (new double[100], new double[10]);
+            for (var i = 0; i < values.Length; i += 7)
             {
                 if (!keep[i])
                 {
@@ -298,7 +299,7 @@ internal sealed class Face : IDisposable
                     right[a] += t[a] * values[i];
                     for (var b = a; b < 10; b++)
                     {
-                        normal[a, b] += t[a] * t[b];
+                        normal[(a * 10) + b] += t[a] * t[b];
                     }
                 }
             }
@@ -310,19 +311,20 @@ internal sealed class Face : IDisposable
                 sums.Set(a, 0, right[a]);
                 for (var b = 0; b < 10; b++)
                 {
-                    left.Set(a, b, normal[Math.Min(a, b), Math.Max(a, b)] + (a == b ? 1e-6 : 0));
+                    left.Set(a, b, normal[(Math.Min(a, b) * 10) + Math.Max(a, b)] + (a == b ? 1e-6 : 0));
                 }
             }
 
             using var solved = new Mat();
             Cv2.Solve(left, sums, solved, DecompTypes.Cholesky);
+            solved.GetArray(out double[] factors);
             for (var i = 0; i < values.Length; i++)
             {
                 Terms(t, i, w, h);
                 double v = 0;
                 for (var a = 0; a < 10; a++)
                 {
-                    v += t[a] * solved.At<double>(a, 0);
+                    v += t[a] * factors[a];
                 }
 
                 fitted[i] = (float)Math.Max(0.05, v);
@@ -392,6 +394,13 @@ internal sealed class Face : IDisposable
     {
         var (x, y) = (i % Width, i / Width);
         return x < 2 || y < 2 || x >= Width - 2 || y >= Height - 2;
+    }
+
+    /// <summary>True where the light could be followed from one side only.</summary>
+    public bool NearFrame(int i)
+    {
+        var (x, y, near) = (i % Width, i / Width, 14 / UmPerPx);
+        return x < near || y < near || x >= Width - near || y >= Height - near;
     }
 
     /// <summary>Noise of values over the face between two distances from the centre; findings hardly move it.</summary>

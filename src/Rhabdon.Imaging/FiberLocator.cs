@@ -92,7 +92,7 @@ internal static class FiberLocator
                 var (ux, uy) = (dx[i] / size[i], dy[i] / size[i]);
                 for (var side = -1; side <= 1; side += 2)
                 {
-                    for (var r = from; r <= to; r++)
+                    for (var r = from; r <= to; r += 2)
                     {
                         var (vx, vy) = ((int)(x + (side * r * ux) + 0.5f), (int)(y + (side * r * uy) + 0.5f));
                         if ((uint)vx >= (uint)w || (uint)vy >= (uint)h)

@@ -102,7 +102,7 @@ internal sealed class FindingSearch
             }
         }
 
-        float Limit(int i) => _face.Radius[i] < _face.EdgeUm ? cladding : ferrule;
+        float Limit(int i) => _face.Radius[i] < _face.EdgeUm ? cladding : _face.NearFrame(i) ? 1.7f * ferrule : ferrule;
     }
 
     private Dot At(int i, float value) => new(((i % _face.Width) - _face.XPx) * _face.UmPerPx, ((i / _face.Width) - _face.YPx) * _face.UmPerPx, value, i);
@@ -121,6 +121,12 @@ internal sealed class FindingSearch
         var shape = Shape.Of(body, px);
         var diameter = 2 * Math.Sqrt(body.Count * px * px / Math.PI);
         if (diameter < leastUm && shape.Length < LeastScratchUm)
+        {
+            return;
+        }
+
+        // Slivers along a scratch that was taken out are its own ragged edge.
+        if (depth > 0 && shape.Length < 1.3 * LeastScratchUm && (shape.Elongation > 2 || diameter < 2.8))
         {
             return;
         }

@@ -16,7 +16,8 @@ public sealed record Documents(Rules Rules, IReadOnlyList<ProcedureDocument> Pro
             new Rules(
                 procedures,
                 Read<EndFaceLimitSet>(folder, "limits", "end-face-*.yaml"),
-                Read<LossLimitSet>(folder, "limits", "loss-*.yaml")),
+                Read<LossLimitSet>(folder, "limits", "loss-*.yaml"),
+                Read<ApplicationSet>(folder, "limits", "applications-*.yaml")),
             procedures).Checked();
     }
 

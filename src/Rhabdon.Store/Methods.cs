@@ -3,7 +3,9 @@ using System.Text.Json;
 using Dapper;
 using Npgsql;
 using Rhabdon.Core;
+using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Loss;
 using Rhabdon.Core.Procedures;
 
 namespace Rhabdon.Store;
@@ -38,7 +40,29 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
         }
 
         var own = (await Own(companyId)).Where(o => o.PublishedAt is not null).Select(o => o.Document).ToList();
-        return _rules[companyId] = own.Count == 0 ? shipped : shipped.With(own);
+        var limits = await OwnLimits(companyId);
+        return _rules[companyId] = own.Count + limits.Count == 0 ? shipped : shipped.With(own,
+            limits.Where(l => l.Kind == "end-face").Select(l => JsonSerializer.Deserialize<EndFaceLimitSet>(l.Document, Wire.Json)!),
+            limits.Where(l => l.Kind == "loss").Select(l => JsonSerializer.Deserialize<LossLimitSet>(l.Document, Wire.Json)!));
+    }
+
+    private async Task<List<(string Kind, string Document)>> OwnLimits(Guid companyId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return [.. await c.QueryAsync<(string, string)>("select kind, document::text from own_limit_set where company_id = @companyId order by limit_set_id", new { companyId })];
+    }
+
+    /// <summary>Adds a limit set of the company. What was judged by an earlier version stays judged by it.</summary>
+    /// <returns>False when there is one of this id.</returns>
+    public async Task<bool> AddLimits(Guid companyId, Guid personId, string limitSetId, bool loss, string document, DateTime now)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        var added = await c.ExecuteAsync("""
+            insert into own_limit_set (company_id, limit_set_id, kind, document, made_at, made_by) values (@companyId, @limitSetId, @kind, @document::jsonb, @now, @personId)
+            on conflict (company_id, limit_set_id) do nothing
+            """, new { companyId, personId, limitSetId, kind = loss ? "loss" : "end-face", document, now }) == 1;
+        _rules.TryRemove(companyId, out _);
+        return added;
     }
 
     public async Task<IReadOnlyList<OwnProcedure>> Own(Guid companyId)

@@ -52,6 +52,24 @@ public class AccessTests(TestHost host)
         ["POST /api/calc/prep"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/end-face-grade"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/insertion-loss"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/end-face"] = [401, 422, 422, 422, 422, 422, 422],
+        ["POST /api/calc/end-face-seen"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/trace"] = [401, 422, 422, 422, 422, 422, 422],
+        ["POST /api/calc/trace-pair"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/simulate/trace"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/simulate/meter"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/applications"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/reference"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/joint"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/suspects"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/calc/mix-up"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/ends/{endId}/pictures"] = [401, 403, 422, 404, 422, 422, 404],
+        ["GET /api/pictures/{pictureId}"] = [401, 404, 404, 404, 404, 404, 404],
+        ["GET /api/ends/{endId}/evidence"] = [401, 404, 200, 404, 200, 200, 404],
+        ["POST /api/ends/{endId}/traces"] = [401, 403, 422, 404, 422, 422, 404],
+        ["GET /api/traces/{traceId}"] = [401, 404, 404, 404, 404, 404, 404],
+        ["GET /api/traces/{traceId}/section"] = [401, 404, 404, 404, 404, 404, 404],
+        ["GET /api/traces/{traceId}/file"] = [401, 404, 404, 404, 404, 404, 404],
         ["GET /api/calc/strands/{number}"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/ledger"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/quarantine"] = [401, 403, 403, 403, 200, 200, 200],
@@ -106,7 +124,7 @@ public class AccessTests(TestHost host)
 
     private static string Filled(string path, TestCompany c) => path
         .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("{panelId}", c.PanelId.ToString()).Replace("{optionId}", "bites")
-        .Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString()).Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
+        .Replace("/section", "/section?fromM=0&toM=10").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString()).Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
         .Replace("{personId}", c.Person("lead2").PersonId.ToString())
         .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
 
@@ -127,6 +145,15 @@ public class AccessTests(TestHost host)
         "/calc/prep" => new { points = new[] { new { id = "a", name = "A", layer = "jacket" } }, spans = new[] { new { id = "s", from = "cable-end", to = "a", lengthMm = 10 } } },
         "/calc/end-face-grade" => new { endFaceClass = "sm-upc", limitSetId = "iec-61300-3-35", findings = Array.Empty<object>(), method = (string?)null },
         "/calc/insertion-loss" => new { limitSetId = "tia-568.3-d", link = new { fiberClass = "OM3", lengthM = 300, connections = 2, splices = 0 }, reading = new { wavelengthNm = 850, reference = "one-cord", referenceDbm = -20, readingDbm = -21, repeatabilityDb = 0.05 } },
+        "/calc/end-face-seen" => new { endFaceClass = "sm-upc", limitSetId = "iec-61300-3-35", findings = Array.Empty<object>(), method = (string?)null },
+        "/calc/trace-pair" => new { forward = Array.Empty<object>(), backward = Array.Empty<object>(), lengthM = 100, toleranceM = 5 },
+        "/calc/simulate/trace" => new { lengthM = 500, dbPerKm = 0.35, events = Array.Empty<object>() },
+        "/calc/simulate/meter" => new { meter = new { sourceDbm = new Dictionary<string, double> { ["850"] = -20 } }, wavelengthNm = 850, lossDb = 1, hours = 0.5, reading = 1 },
+        "/calc/applications" => new { fiberClass = "OM3", lengthM = 90, lossDb = new Dictionary<string, double> { ["850"] = 1.2 } },
+        "/calc/reference" => new { reference = new { method = "one-cord", setAt = DateTimeOffset.UtcNow, dbm = new Dictionary<string, double> { ["850"] = -20 }, cords = "A1" }, wavelengthsNm = new[] { 850 }, now = DateTimeOffset.UtcNow },
+        "/calc/joint" => new { from = "OS2", to = "OS2", wavelengthNm = 1310, offsetUm = 1 },
+        "/calc/suspects" => new { sums = new[] { new { parts = new[] { "a", "b" }, lossDb = 1.2, knownDb = 0.2 } } },
+        "/calc/mix-up" => new { mode = "multimode", excessForwardDb = 4.7, excessBackwardDb = 0 },
         "/calc/procedure" or "/procedures/{procedureId}/{version}" => new { document = new { } },
         "/procedures/copies" => new { procedureId = "cold-cure-3mm", version = 1, id = $"own-{Guid.NewGuid():N}", title = "Own" },
         "/procedures/import" => new { yaml = "id: x" },
@@ -209,7 +236,7 @@ public class AccessTests(TestHost host)
     [Fact]
     public void No_sql_reaches_a_table_without_its_company()
     {
-        var tables = "crew|person|job|job_viewer|space|panel|cable|cable_end|ledger|end_state|quarantine|own_procedure|school|kit";
+        var tables = "crew|person|job|job_viewer|space|panel|cable|cable_end|ledger|end_state|quarantine|own_procedure|school|kit|evidence|own_limit_set";
         var bare = Directory.GetFiles(Path.Combine(Root, "src/Rhabdon.Store"), "*.cs")
             .SelectMany(f => Regex.Matches(File.ReadAllText(f), "\"\"\"(.*?)\"\"\"|\"([^\"\\n]*)\"", RegexOptions.Singleline).Select(m => m.Value))
             .Where(sql => Regex.IsMatch(sql, $@"\b(from|into|update|join)\s+({tables})\b") && !sql.Contains("company_id") && !sql.Contains("{JobTables}")).ToList();

@@ -1,6 +1,5 @@
 using Rhabdon.Core.Bench;
 using Rhabdon.Core.Fiber;
-using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Loss;
 using Rhabdon.Core.Procedures;
 
@@ -63,6 +62,7 @@ public static class EndFold
             EventKind.TimerStarted => StartTimer(state, e, EventBodies.Read<TimerStarted>(e), rules),
             EventKind.PreflightAnswered => Preflight(state, e, EventBodies.Read<PreflightAnswered>(e), rules),
             EventKind.ShardsCounted => CountShards(state, e, EventBodies.Read<ShardsCounted>(e)),
+            EventKind.Traced => Trace(state, e, EventBodies.Read<Traced>(e), rules),
             EventKind.Noted => Note(state, EventBodies.Read<Noted>(e)),
             _ => throw new RefusedException("needs-replay", "kind", "A correction is folded with the events before it."),
         };
@@ -98,7 +98,7 @@ public static class EndFold
         var position = RunPosition.At(table);
         var attempt = new AttemptState(e.Attempt, e.Id, body.ProcedureId, body.ProcedureVersion, e.ActorId, e.DeviceId, e.At, position,
             table.State(table.Start)!.Phase, [], [], 0, 0, 0, [], null, [], [], null, null,
-            body.BatchId, table.Schools.ToDictionary(s => s.Option, s => s.Choice), body.Preflight ?? [], 0, 0, e.DeviceId, null, null, []);
+            body.BatchId, table.Schools.ToDictionary(s => s.Option, s => s.Choice), body.Preflight ?? [], 0, 0, e.DeviceId, null, null, [], [], []);
         return state with { Attempts = [.. state.Attempts.Append(attempt).OrderBy(a => a.No).ThenBy(a => a.StartedAt).ThenBy(a => a.RunId)] };
     }
 
@@ -236,24 +236,38 @@ public static class EndFold
     private static EndState Inspect(EndState state, LedgerEvent e, Inspected body, Rules rules)
     {
         var (attempt, table) = FinishedRun(state, e, body.RunId, rules);
-        var verdict = EndFaces.Grade(body.Findings, body.EndFaceClass, rules.EndFaceSet(body.LimitSetId), table.Method);
+        var looked = new InspectionState(e.Id, e.At, e.ActorId, body.Findings, Judgements.Of(body, rules, table.Method), body.Picture);
         return Put(state, attempt with
         {
-            Phase = verdict.Pass ? Phase.Test : Phase.Look,
-            Inspection = new(e.Id, e.At, e.ActorId, body.Findings, verdict),
+            Phase = looked.Verdict.Pass ? Phase.Test : Phase.Look,
+            Inspection = looked,
+            Looks = [.. attempt.Looks, looked],
+        });
+    }
+
+    private static EndState Trace(EndState state, LedgerEvent e, Traced body, Rules rules)
+    {
+        var (attempt, _) = FinishedRun(state, e, body.RunId, rules);
+        return Put(state, attempt with
+        {
+            Phase = Phase.Test,
+            Traces = [.. attempt.Traces.Where(t => t.Reading.WavelengthNm != body.WavelengthNm), new TraceState(e.Id, e.At, e.ActorId, body, Judgements.Of(body, rules))],
         });
     }
 
     private static EndState Measure(EndState state, LedgerEvent e, Measured body, Rules rules)
     {
         var (attempt, _) = FinishedRun(state, e, body.RunId, rules);
-        var judgement = InsertionLoss.Judge(
-            new LossReading(body.WavelengthNm, body.Reference, body.ReferenceDbm, body.ReadingDbm, body.RepeatabilityDb),
-            new LinkSpec(body.FiberClass, body.LengthM, body.Connections, body.Splices), rules.LossSet(body.LimitSetId));
+        if (body.ReferenceAt is { } referenceAt)
+        {
+            References.Check(referenceAt, e.At, "body.referenceAt");
+        }
+
+        var judgement = Judgements.Of(body, rules);
         return Put(state, attempt with
         {
             Phase = Phase.Test,
-            Losses = [.. attempt.Losses.Where(l => l.Judgement.WavelengthNm != body.WavelengthNm), new LossState(e.Id, e.At, e.ActorId, body, judgement)],
+            Losses = [.. attempt.Losses.Where(l => (l.Judgement.WavelengthNm, l.Reading.Direction) != (body.WavelengthNm, body.Direction)), new LossState(e.Id, e.At, e.ActorId, body, judgement)],
             Wavelengths = body.FiberClass.TestWavelengthsNm(),
         });
     }
@@ -270,6 +284,7 @@ public static class EndFold
             Phase = phase,
             Inspection = null,
             Losses = [],
+            Traces = [],
             ReworkMinutes = attempt.ReworkMinutes + body.Minutes,
             Loops = [.. attempt.Loops, new Loop(e.Id, e.At, attempt.Phase, phase, step?.Act ?? "Clean and look again", body.Reason, body.Minutes, 0, [], body.Note)],
         });

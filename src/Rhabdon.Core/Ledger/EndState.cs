@@ -58,6 +58,8 @@ public sealed record EndState(Guid EndId, IReadOnlyList<AttemptState> Attempts, 
 /// <param name="LastDeviceId">The device that moved the run last.</param>
 /// <param name="Timer">The timer that runs for the step that waits, if any.</param>
 /// <param name="Strays">What another device said of this run when it had gone on already; kept, not counted.</param>
+/// <param name="Looks">Every look at this connector, oldest first: before and after cleaning.</param>
+/// <param name="Traces">What traces showed of it, the last one for each wavelength.</param>
 /// <param name="Wavelengths">Wavelengths that must be measured before it can be accepted, in nanometres.</param>
 public sealed record AttemptState(
     int No,
@@ -88,7 +90,9 @@ public sealed record AttemptState(
     Guid LastDeviceId,
     TimerState? Timer,
     ShardCount? ShardCount,
-    IReadOnlyList<Stray> Strays)
+    IReadOnlyList<Stray> Strays,
+    IReadOnlyList<InspectionState> Looks,
+    IReadOnlyList<TraceState> Traces)
 {
     /// <summary>True until it is given up.</summary>
     public bool Open => Closed is null && Position.Outcome != RunOutcome.GivenUp;
@@ -97,7 +101,7 @@ public sealed record AttemptState(
         !Open ? EndStatus.ToRemake
         : AcceptedAt is not null ? EndStatus.Accepted
         : Position.Outcome == RunOutcome.Running ? EndStatus.AtBench
-        : Inspection is { Verdict.Pass: false } || Losses.Any(l => l.Judgement.Verdict == LossVerdict.Fail) ? EndStatus.NeedsDecision
+        : Inspection is { Verdict.Pass: false } || Losses.Any(l => l.Judgement.Verdict == LossVerdict.Fail) || Traces.Any(t => !t.Verdict.Pass) ? EndStatus.NeedsDecision
         : Inspection is null ? EndStatus.ToLook
         : Wavelengths.Count == 0 || Wavelengths.Any(w => Losses.All(l => l.Judgement.WavelengthNm != w))
             || Losses.Any(l => l.Judgement.Verdict == LossVerdict.BadReference) ? EndStatus.ToMeasure
@@ -139,7 +143,9 @@ public sealed record ShardCount(Guid EventId, DateTimeOffset At, Guid By, int Ma
 /// <param name="Input">The answer it gave, or <c>done</c>.</param>
 public sealed record Stray(Guid EventId, DateTimeOffset At, Guid By, Guid DeviceId, string StepId, string Input);
 
-public sealed record InspectionState(Guid EventId, DateTimeOffset At, Guid By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict);
+public sealed record InspectionState(Guid EventId, DateTimeOffset At, Guid By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict, SeenFace? Picture);
+
+public sealed record TraceState(Guid EventId, DateTimeOffset At, Guid By, Traced Reading, TracedVerdict Verdict);
 
 public sealed record LossState(Guid EventId, DateTimeOffset At, Guid By, Measured Reading, LossJudgement Judgement);
 

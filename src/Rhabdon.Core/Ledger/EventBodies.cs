@@ -1,4 +1,5 @@
 using System.Text.Json;
+using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Loss;
@@ -31,12 +32,37 @@ public sealed record ShardsCounted(Guid RunId, Guid BatchId, int Made, int Count
 public sealed record CheckAnswered(Guid RunId, string StepId, string AnswerId, double? ElapsedS = null, string? Note = null);
 
 /// <summary>The end face as it was seen; Core grades it.</summary>
-public sealed record Inspected(Guid RunId, EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<Finding> Findings, string? Note = null);
+/// <param name="Findings">Entered by eye. With a picture it stays empty: the picture's findings are graded.</param>
+/// <param name="Picture">The picture that it was read from, with what was found in it.</param>
+public sealed record Inspected(Guid RunId, EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<Finding> Findings, string? Note = null, SeenFace? Picture = null);
+
+/// <summary>A picture's findings: what the program found, and what the person left, added or named otherwise. Both are kept; the final ones are graded.</summary>
+/// <param name="UmPerPx">Scale of the picture.</param>
+/// <param name="CentreXPx">The fiber's centre in the picture.</param>
+public sealed record SeenFace(
+    Guid PictureId, double UmPerPx, double CentreXPx, double CentreYPx, double CladdingDiameterPx, IReadOnlyList<SeenFinding> Automatic, IReadOnlyList<SeenFinding> Final);
+
+/// <summary>From which side the light came.</summary>
+public enum Direction
+{
+    /// <summary>From cable side A to side B.</summary>
+    AToB,
+    BToA,
+}
+
+/// <summary>One end's connector as a trace shows it, with everything its verdict depends on.</summary>
+/// <param name="TraceId">The trace's file.</param>
+/// <param name="DistanceM">Where the connector lies on the trace.</param>
+/// <param name="ReflectanceDb">Null where it reflects too little to be seen.</param>
+public sealed record Traced(
+    Guid RunId, Guid TraceId, int WavelengthNm, double DistanceM, double LossDb, double? ReflectanceDb, double LengthM, FiberMode Mode, Polish Polish, string LimitSetId, string? Note = null);
 
 /// <summary>One reading with everything its limit depends on, so that the verdict never needs anything but this event and the limit set.</summary>
+/// <param name="ReferenceAt">When the reference was set; a reading on one that is older than a shift is refused.</param>
 public sealed record Measured(
     Guid RunId, string LimitSetId, FiberClass FiberClass, double LengthM, int Connections, int Splices,
-    ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, double RepeatabilityDb, string? Note = null);
+    ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, double RepeatabilityDb, string? Note = null,
+    DateTimeOffset? ReferenceAt = null, Direction? Direction = null);
 
 /// <summary>Something was done again on a finished connector: cleaned, or polished on from a step.</summary>
 /// <param name="StepId">The step that the run goes back to; null when it was only cleaned.</param>
@@ -58,6 +84,7 @@ public static class EventBodies
     private const int LongestText = 2000;
     private const int LongestLot = 60;
     private const int MostPreflight = 100;
+    private const int MostFindings = 1000;
 
     /// <exception cref="RefusedException">The body does not have the shape of its kind.</exception>
     public static T Read<T>(LedgerEvent e)
@@ -98,6 +125,7 @@ public static class EventBodies
             Accepted a => a.Note,
             Corrected c => c.Note,
             ShardsCounted s => s.Note,
+            Traced t => t.Note,
             _ => null,
         };
         if (text?.Length > LongestText)
@@ -124,6 +152,30 @@ public static class EventBodies
         if (body is Reworked { Minutes: not (>= 0 and <= 1440) })
         {
             throw new RefusedException("out-of-range", "body.minutes", "Minutes are 0 to 1440.");
+        }
+
+        if (body is Inspected { Picture: { } picture } looked)
+        {
+            var faults = picture.Automatic.SelectMany((f, i) => f.Faults($"body.picture.automatic[{i}]")).Concat(picture.Final.SelectMany((f, i) => f.Faults($"body.picture.final[{i}]"))).ToList();
+            if (picture.Automatic.Count > MostFindings || picture.Final.Count > MostFindings)
+            {
+                faults.Add(new("out-of-range", "body.picture.final", $"A picture has at most {MostFindings} findings."));
+            }
+
+            if (looked.Findings.Count > 0)
+            {
+                faults.Add(new("findings-twice", "body.findings", "With a picture its own findings are graded; leave this list empty."));
+            }
+
+            if (faults.Count > 0)
+            {
+                throw new RefusedException(faults);
+            }
+        }
+
+        if (body is Traced && body is not Traced { WavelengthNm: >= 600 and <= 1700, LossDb: >= -10 and <= 60, LengthM: >= 0 and <= 200_000, DistanceM: >= -1000 and <= 200_000, ReflectanceDb: null or (>= -100 and <= 0) })
+        {
+            throw new RefusedException("out-of-range", "body.lossDb", "A trace's loss is −10 to 60 dB, its reflectance −100 to 0 dB, its wavelength 600 to 1700 nm, its length at most 200,000 m.");
         }
 
         return body;

@@ -12,6 +12,8 @@ public enum EventKind
     PreflightAnswered,
     /// <summary>The shards in the container were counted when the batch was closed.</summary>
     ShardsCounted,
+    /// <summary>The connector's loss and reflection were read from a trace.</summary>
+    Traced,
 }
 
 /// <summary>Something that happened to one end, as the device that saw it wrote it down. Never changed, never deleted.</summary>

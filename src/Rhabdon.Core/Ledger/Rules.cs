@@ -11,12 +11,15 @@ public sealed class Rules
     private readonly Dictionary<(string, int), ProcedureDocument> _procedures;
     private readonly ConcurrentDictionary<(string, int, string), RunTable> _compiled = new();
 
-    public Rules(IEnumerable<ProcedureDocument> procedures, IEnumerable<EndFaceLimitSet> endFace, IEnumerable<LossLimitSet> loss)
+    public Rules(IEnumerable<ProcedureDocument> procedures, IEnumerable<EndFaceLimitSet> endFace, IEnumerable<LossLimitSet> loss, IEnumerable<ApplicationSet>? applications = null)
     {
         _procedures = procedures.ToDictionary(p => (p.Id, p.Version));
         EndFace = endFace.ToDictionary(s => s.Id);
         Loss = loss.ToDictionary(s => s.Id);
+        Applications = [.. applications ?? []];
     }
+
+    public IReadOnlyList<ApplicationSet> Applications { get; }
 
     public IReadOnlyCollection<ProcedureDocument> Procedures => _procedures.Values;
 
@@ -27,8 +30,9 @@ public sealed class Rules
 
     public IReadOnlyDictionary<string, LossLimitSet> Loss { get; }
 
-    /// <summary>These rules with a company's own procedures beside the shipped ones.</summary>
-    public Rules With(IEnumerable<ProcedureDocument> more) => new(_procedures.Values.Concat(more), EndFace.Values, Loss.Values);
+    /// <summary>These rules with a company's own procedures and limit sets beside the shipped ones.</summary>
+    public Rules With(IEnumerable<ProcedureDocument> more, IEnumerable<EndFaceLimitSet>? endFace = null, IEnumerable<LossLimitSet>? loss = null) =>
+        new(_procedures.Values.Concat(more), EndFace.Values.Concat(endFace ?? []), Loss.Values.Concat(loss ?? []), Applications);
 
     public ProcedureDocument? Find(string procedureId, int version) => _procedures.GetValueOrDefault((procedureId, version));
 

@@ -18,9 +18,10 @@ namespace Rhabdon.Server.Records;
 /// <param name="Struck">True when a later correction took it back.</param>
 /// <param name="Loss">Only for a measurement: what Core made of it, with limit and edition.</param>
 /// <param name="EndFace">Only for an inspection: the grade, with what decided it.</param>
+/// <param name="Trace">Only for a trace: the connector against the limits of one pair.</param>
 public sealed record RecordEntry(
     Guid EventId, EventKind Kind, int Attempt, DateTime At, DateTime ReceivedAt, Guid DeviceId, string ActorName, bool Struck, JsonElement Body,
-    LossJudgement? Loss, EndFaceVerdict? EndFace);
+    LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace);
 
 /// <summary>What is planned for an end, and what it needs at the bench.</summary>
 public sealed record EndView(
@@ -100,20 +101,10 @@ public static class RecordEndpoints
 
     private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, EndPlan plan, Rules rules)
     {
-        LossJudgement? loss = null;
-        EndFaceVerdict? endFace = null;
-        if (e.Kind == EventKind.Measured)
-        {
-            var m = EventBodies.Read<Measured>(e);
-            loss = InsertionLoss.Judge(new(m.WavelengthNm, m.Reference, m.ReferenceDbm, m.ReadingDbm, m.RepeatabilityDb), new(m.FiberClass, m.LengthM, m.Connections, m.Splices), rules.LossSet(m.LimitSetId));
-        }
-        else if (e.Kind == EventKind.Inspected)
-        {
-            var i = EventBodies.Read<Inspected>(e);
-            endFace = EndFaces.Grade(i.Findings, i.EndFaceClass, rules.EndFaceSet(i.LimitSetId), plan.Method);
-        }
-
-        return new(e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck, e.Body, loss, endFace);
+        var loss = e.Kind == EventKind.Measured ? Judgements.Of(EventBodies.Read<Measured>(e), rules) : null;
+        var endFace = e.Kind == EventKind.Inspected ? Judgements.Of(EventBodies.Read<Inspected>(e), rules, plan.Method) : null;
+        var trace = e.Kind == EventKind.Traced ? Judgements.Of(EventBodies.Read<Traced>(e), rules) : null;
+        return new(e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck, e.Body, loss, endFace, trace);
     }
 
     private static EndView View(EndPlan p, Rules rules)

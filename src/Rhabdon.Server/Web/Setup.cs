@@ -6,10 +6,12 @@ using Rhabdon.Core;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Calc;
 using Rhabdon.Server.Demo;
+using Rhabdon.Server.Inspection;
 using Rhabdon.Server.Jobs;
 using Rhabdon.Server.Ledger;
 using Rhabdon.Server.Procedures;
 using Rhabdon.Server.Records;
+using Rhabdon.Server.Traces;
 using Rhabdon.Store;
 
 namespace Rhabdon.Server.Web;
@@ -27,7 +29,7 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(connectionString));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<LedgerStore>().AddSingleton<DemoLoader>();
+        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<LedgerStore>().AddSingleton<EvidenceStore>().AddSingleton<DemoLoader>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.ConfigureHttpJsonOptions(o => Wire.Configure(o.SerializerOptions));
@@ -84,6 +86,9 @@ public static class Setup
         api.MapJobs();
         api.MapProcedures();
         api.MapCalc();
+        api.MapLoss();
+        api.MapPictures();
+        api.MapTraces();
         api.MapLedger();
         api.MapRecords();
         api.MapFallback((HttpContext _) => { throw new ApiException(404, "not-found", "path", "There is nothing at this address."); }).AllowAnonymous();

@@ -1223,6 +1223,501 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/end-face": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read and grade the picture of an end face.
+         * @description Body: the bytes of a PNG, JPEG, BMP or TIFF of up to 20 megapixels, as they are or as a form's file. Query: class (sm-upc, sm-apc, sm-pc, mm-pc), limitSetId (left out: IEC 61300-3-35), umPerPx (left out: the cladding's 125 µm set the scale). Places in micrometres from the fiber's centre, x right, y down.
+         */
+        post: {
+            parameters: {
+                query?: {
+                    class?: string;
+                    limitSetId?: string;
+                    umPerPx?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FaceAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/end-face-seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Grade findings that have places. Sizes and places in micrometres. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SeenGradeRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SeenGradeAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ends/{endId}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a picture of this end's face, and read it. Saying what was seen is an event of its own. */
+        post: {
+            parameters: {
+                query?: {
+                    limitSetId?: string;
+                    umPerPx?: number;
+                };
+                header?: never;
+                path: {
+                    endId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PictureTaken"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{pictureId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept picture, as a PNG that a browser shows, at most 1600 pixels wide. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    pictureId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ends/{endId}/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pictures and traces that were kept of an end, newest first. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    endId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EvidenceLine"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read a trace file of SR-4731 issue 1 or 2 and find its events.
+         * @description Body: the file's bytes, as they are or as a form's file. Query: launchM and receiveM, the cords' lengths; anyChecksum=true reads a file whose checksum does not hold. Distances in metres, losses and reflectances in dB.
+         */
+        post: {
+            parameters: {
+                query?: {
+                    launchM?: number;
+                    receiveM?: number;
+                    anyChecksum?: boolean;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TraceAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/trace-pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** True loss of each event: the mean of both directions. Distances in metres. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BidirectionalRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TraceEvent"][];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/simulate/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The trace file of a simulated link. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SimulatedLink"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ends/{endId}/traces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a trace taken from this end, and read it. What it says of a connector is an event of its own. */
+        post: {
+            parameters: {
+                query?: {
+                    launchM?: number;
+                    receiveM?: number;
+                    anyChecksum?: boolean;
+                };
+                header?: never;
+                path: {
+                    endId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TraceView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traces/{traceId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept trace, to draw, with its events. */
+        get: {
+            parameters: {
+                query?: {
+                    launchM?: number;
+                    receiveM?: number;
+                };
+                header?: never;
+                path: {
+                    traceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TraceView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traces/{traceId}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Least-squares line between two cursors, in metres from the instrument. */
+        get: {
+            parameters: {
+                query: {
+                    fromM: number;
+                    toM: number;
+                };
+                header?: never;
+                path: {
+                    traceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TraceSection"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traces/{traceId}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The file as it came. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    traceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ledger": {
         parameters: {
             query?: never;
@@ -1781,6 +2276,246 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/applications": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which network applications a measured link carries. Length in metres, losses in dB. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ApplicationsRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApplicationsAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/reference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether readings may rest on a reference: its age, drift, and what is missing. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ReferenceRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReferenceJudgement"][];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/joint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an offset, a tilt, a gap or unlike fibers cost at one joint. Micrometres, degrees, dB. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["JointFaults"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JointBudget"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/suspects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** From links that share connectors or cords: the loss of each with its uncertainty, and which to look at first. dB. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SuspectsRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SuspectAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/mix-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether two directions look like 62.5 µm joined to 50 µm. dB. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MixUpRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MixUpAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/simulate/meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a simulated source and meter show. dBm. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SimulatedReadingRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SimulatedReading"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1794,6 +2529,37 @@ export interface components {
             goto?: null | string;
             ladder?: null | string;
             reason?: null | components["schemas"]["ReworkReason"];
+        };
+        ApplicationFit: {
+            limit: components["schemas"]["ApplicationLimit"];
+            carries: null | boolean;
+            /** Format: double */
+            lossDb: null | number;
+            /** Format: double */
+            marginDb: null | number;
+            tooLong: boolean;
+        };
+        ApplicationLimit: {
+            name: string;
+            fiberClass: components["schemas"]["FiberClass"];
+            /** Format: int32 */
+            wavelengthNm: number;
+            /** Format: double */
+            maxLengthM: number;
+            /** Format: double */
+            maxLossDb: number;
+        };
+        ApplicationsAnswer: {
+            edition: string;
+            applications: components["schemas"]["ApplicationFit"][];
+        };
+        ApplicationsRequest: {
+            fiberClass: components["schemas"]["FiberClass"];
+            /** Format: double */
+            lengthM: number;
+            lossDb: {
+                [key: string]: number;
+            };
         };
         AttemptState: {
             /** Format: int32 */
@@ -1841,6 +2607,8 @@ export interface components {
             timer: null | components["schemas"]["TimerState"];
             shardCount: null | components["schemas"]["ShardCount"];
             strays: components["schemas"]["Stray"][];
+            looks: components["schemas"]["InspectionState"][];
+            traces: components["schemas"]["TraceState"][];
             open?: boolean;
             status?: components["schemas"]["EndStatus"];
             verdict?: components["schemas"]["EndVerdict"];
@@ -1852,6 +2620,14 @@ export interface components {
             upToUm?: null | number;
             /** Format: int32 */
             max?: null | number;
+        };
+        BidirectionalRequest: {
+            forward: components["schemas"]["TraceEvent"][];
+            backward: components["schemas"]["TraceEvent"][];
+            /** Format: double */
+            lengthM: number;
+            /** Format: double */
+            toleranceM: number;
         };
         Bites: {
             /** Format: double */
@@ -1964,7 +2740,9 @@ export interface components {
         /** @enum {unknown} */
         DeviationKind: "timer-short" | "count-low" | "count-high" | "sheet-over" | "preflight-missing";
         /** @enum {unknown} */
-        EndFaceAdvice: "none" | "clean-again" | "more-on-last-film" | "back-one-film" | "cut-off" | "replace";
+        Direction: "a-to-b" | "b-to-a" | null;
+        /** @enum {unknown} */
+        EndFaceAdvice: "none" | "clean-again" | "more-on-last-film" | "back-one-film" | "cut-off" | "replace" | null;
         EndFaceBreach: {
             zone: components["schemas"]["Zone"];
             scratches: boolean;
@@ -1975,6 +2753,7 @@ export interface components {
             /** Format: int32 */
             allowed: number;
             kinds: components["schemas"]["FindingKind"][];
+            findings: number[];
         };
         /** @enum {unknown} */
         EndFaceClass: "sm-upc" | "sm-apc" | "sm-pc" | "mm-pc";
@@ -2113,7 +2892,46 @@ export interface components {
             procedureId: null | string;
         };
         /** @enum {unknown} */
-        EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted";
+        EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted" | "traced";
+        /** @enum {unknown} */
+        EvidenceKind: "picture" | "trace";
+        EvidenceLine: {
+            /** Format: uuid */
+            evidenceId: string;
+            /** Format: uuid */
+            endId: string;
+            kind: components["schemas"]["EvidenceKind"];
+            contentType: string;
+            /** Format: int64 */
+            sizeBytes: number;
+            /** Format: date-time */
+            madeAt: string;
+            madeBy: string;
+        };
+        FaceAnswer: {
+            gradable: boolean;
+            reason: null | components["schemas"]["NotGradable"];
+            reasonText: null | string;
+            /** Format: double */
+            umPerPx: null | number;
+            /** Format: double */
+            centreXPx: null | number;
+            /** Format: double */
+            centreYPx: null | number;
+            /** Format: double */
+            claddingDiameterPx: null | number;
+            /** Format: double */
+            coreDiameterUm: null | number;
+            /** Format: double */
+            blurPx: null | number;
+            contactCut: boolean;
+            findings: components["schemas"]["FindingSeen"][];
+            verdict: null | components["schemas"]["GradeWord"];
+            decidedBy: components["schemas"]["EndFaceBreach"][];
+            advice: null | components["schemas"]["EndFaceAdvice"];
+            limitSetId: string;
+            edition: string;
+        };
         /** @enum {unknown} */
         FiberClass: "OM1" | "OM2" | "OM3" | "OM4" | "OM5" | "OS1a" | "OS2";
         FiberClassChoice: {
@@ -2138,6 +2956,29 @@ export interface components {
         };
         /** @enum {unknown} */
         FindingKind: "scratch" | "particle" | "residue" | "pit" | "chip" | "crack";
+        FindingSeen: {
+            kind: components["schemas"]["FindingKind"];
+            /** Format: double */
+            xUm: null | number;
+            /** Format: double */
+            yUm: null | number;
+            /** Format: double */
+            diameterUm: null | number;
+            /** Format: double */
+            x0Um: null | number;
+            /** Format: double */
+            y0Um: null | number;
+            /** Format: double */
+            x1Um: null | number;
+            /** Format: double */
+            y1Um: null | number;
+            /** Format: double */
+            widthUm: null | number;
+            zone: null | components["schemas"]["Zone"];
+            zones: components["schemas"]["Zone"][];
+        };
+        /** @enum {unknown} */
+        GradeWord: "pass" | "fail" | null;
         InsertionLossRequest: {
             limitSetId: string;
             link: components["schemas"]["LinkSpec"];
@@ -2152,6 +2993,7 @@ export interface components {
             by: string;
             findings: components["schemas"]["Finding"][];
             verdict: components["schemas"]["EndFaceVerdict"];
+            picture: null | components["schemas"]["SeenFace"];
         };
         Intake: {
             /** Format: uuid */
@@ -2205,6 +3047,39 @@ export interface components {
             limitSetId: string;
             /** Format: uuid */
             crewId: null | string;
+        };
+        JointBudget: {
+            /** Format: double */
+            offsetDb: number;
+            /** Format: double */
+            tiltDb: number;
+            /** Format: double */
+            gapDb: number;
+            /** Format: double */
+            mismatchDb: number;
+            /** Format: double */
+            totalDb: number;
+            /** Format: double */
+            backwardMismatchDb: number;
+            note: null | string;
+        };
+        JointFaults: {
+            from: components["schemas"]["FiberClass"];
+            to: components["schemas"]["FiberClass"];
+            /** Format: int32 */
+            wavelengthNm: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            offsetUm: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            tiltDeg: number;
+            /** @default false */
+            airGap: boolean;
         };
         JsonElement: unknown;
         JsonNode: unknown;
@@ -2347,11 +3222,38 @@ export interface components {
             /** Format: double */
             repeatabilityDb: number;
             note?: null | string;
+            /** Format: date-time */
+            referenceAt?: null | string;
+            direction?: null | components["schemas"]["Direction"];
+        };
+        MeasuredSum: {
+            parts: string[];
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            knownDb: number;
+            /**
+             * Format: double
+             * @default 0.05
+             */
+            sigmaDb: number;
         };
         MethodChoice: {
             method: components["schemas"]["TerminationMethod"];
             hasStub: boolean;
             constructions: components["schemas"]["CableConstruction"][];
+        };
+        MixUpAnswer: {
+            looksLikeCoreMix: boolean;
+            /** Format: double */
+            coreMixDb: number;
+        };
+        MixUpRequest: {
+            mode: components["schemas"]["FiberMode"];
+            /** Format: double */
+            excessForwardDb: number;
+            /** Format: double */
+            excessBackwardDb: number;
         };
         NewCable: {
             code: string;
@@ -2412,6 +3314,8 @@ export interface components {
             code: string;
             name: string;
         };
+        /** @enum {unknown} */
+        NotGradable: "no-fiber" | "focus" | "exposure" | "outside-frame" | null;
         OptionChoice: {
             id: string;
             label: string;
@@ -2451,6 +3355,15 @@ export interface components {
             threaded: boolean;
             note?: null | string;
         };
+        PartEstimate: {
+            part: string;
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            sigmaDb: number;
+            /** Format: double */
+            overDb: number;
+        };
         Person: {
             /** Format: uuid */
             personId: string;
@@ -2463,6 +3376,11 @@ export interface components {
         };
         /** @enum {unknown} */
         Phase: "thread" | "strip" | "clean" | "cleave" | "join" | "set" | "finish" | "look" | "test" | null;
+        PictureTaken: {
+            /** Format: uuid */
+            pictureId: string;
+            answer: components["schemas"]["FaceAnswer"];
+        };
         /** @enum {unknown} */
         Polish: "PC" | "UPC" | "APC";
         PreflightAnswer: {
@@ -2652,9 +3570,41 @@ export interface components {
             body: components["schemas"]["JsonElement"];
             loss: null | components["schemas"]["LossJudgement"];
             endFace: null | components["schemas"]["EndFaceVerdict"];
+            trace: null | components["schemas"]["TracedVerdict"];
+        };
+        ReferenceJudgement: {
+            /** Format: int32 */
+            wavelengthNm: number;
+            state: components["schemas"]["ReferenceState"];
+            /** Format: double */
+            ageHours: number;
+            /** Format: double */
+            driftDb: null | number;
         };
         /** @enum {unknown} */
         ReferenceMethod: "one-cord" | "two-cord" | "three-cord";
+        ReferenceRequest: {
+            reference: components["schemas"]["ReferenceSet"];
+            wavelengthsNm: number[];
+            /** Format: date-time */
+            now: string;
+        };
+        ReferenceSet: {
+            method: components["schemas"]["ReferenceMethod"];
+            /** Format: date-time */
+            setAt: string;
+            dbm: {
+                [key: string]: number;
+            };
+            cords: string;
+            /** Format: date-time */
+            checkedAt?: null | string;
+            checkDbm?: null | {
+                [key: string]: number;
+            };
+        };
+        /** @enum {unknown} */
+        ReferenceState: "good" | "old" | "drifted" | "missing" | "future";
         Refusal: {
             code: string;
             field: string;
@@ -2786,6 +3736,51 @@ export interface components {
             /** Format: int32 */
             procedures: number;
         };
+        SeenFace: {
+            /** Format: uuid */
+            pictureId: string;
+            /** Format: double */
+            umPerPx: number;
+            /** Format: double */
+            centreXPx: number;
+            /** Format: double */
+            centreYPx: number;
+            /** Format: double */
+            claddingDiameterPx: number;
+            automatic: components["schemas"]["SeenFinding"][];
+            final: components["schemas"]["SeenFinding"][];
+        };
+        SeenFinding: {
+            kind: components["schemas"]["FindingKind"];
+            /** Format: double */
+            xUm?: null | number;
+            /** Format: double */
+            yUm?: null | number;
+            /** Format: double */
+            diameterUm?: null | number;
+            /** Format: double */
+            x0Um?: null | number;
+            /** Format: double */
+            y0Um?: null | number;
+            /** Format: double */
+            x1Um?: null | number;
+            /** Format: double */
+            y1Um?: null | number;
+            /** Format: double */
+            widthUm?: null | number;
+            /** Format: double */
+            sizeUm?: number;
+        };
+        SeenGradeAnswer: {
+            verdict: components["schemas"]["EndFaceVerdict"];
+            findings: components["schemas"]["FindingSeen"][];
+        };
+        SeenGradeRequest: {
+            endFaceClass: components["schemas"]["EndFaceClass"];
+            limitSetId: string;
+            findings: components["schemas"]["SeenFinding"][];
+            method: null | components["schemas"]["TerminationMethod"];
+        };
         Session: {
             signedIn: boolean;
             needsSetup: boolean;
@@ -2817,6 +3812,113 @@ export interface components {
         SignInRequest: {
             login: string;
             password: string;
+        };
+        SimulatedEvent: {
+            /** Format: double */
+            distanceM: number;
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            reflectanceDb?: null | number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            backscatterStepDb: number;
+            /** @default false */
+            echo: boolean;
+        };
+        SimulatedLink: {
+            /** Format: double */
+            lengthM: number;
+            /** Format: double */
+            dbPerKm: number;
+            events: components["schemas"]["SimulatedEvent"][];
+            /**
+             * Format: double
+             * @default 50
+             */
+            pulseNs: number;
+            /**
+             * Format: double
+             * @default 0.5
+             */
+            spacingM: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            rangeM: number;
+            /**
+             * Format: double
+             * @default 20
+             */
+            dynamicDb: number;
+            /**
+             * Format: double
+             * @default -14.7
+             */
+            endReflectanceDb: null | number;
+            /**
+             * Format: double
+             * @default -45
+             */
+            frontReflectanceDb: number;
+            /**
+             * Format: int32
+             * @default 1310
+             */
+            wavelengthNm: number;
+            /**
+             * Format: double
+             * @default 1.4677
+             */
+            groupIndex: number;
+            /**
+             * Format: double
+             * @default -79
+             */
+            backscatterDb: number;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            seed: number;
+        };
+        SimulatedMeter: {
+            sourceDbm: {
+                [key: string]: number;
+            };
+            /**
+             * Format: double
+             * @default 0.01
+             */
+            noiseDb: number;
+            /**
+             * Format: double
+             * @default 0.01
+             */
+            driftDbPerHour: number;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            seed: number;
+        };
+        SimulatedReading: {
+            /** Format: double */
+            readingDbm: number;
+        };
+        SimulatedReadingRequest: {
+            meter: components["schemas"]["SimulatedMeter"];
+            /** Format: int32 */
+            wavelengthNm: number;
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            hours: number;
+            /** Format: int32 */
+            reading: number;
         };
         /**
          * @default none
@@ -2924,6 +4026,20 @@ export interface components {
             /** Format: double */
             biteMm?: null | number;
         };
+        SuspectAnswer: {
+            parts: components["schemas"]["PartEstimate"][];
+            suspect: null | string;
+            sure: boolean;
+            unexplained: number[];
+        };
+        SuspectsRequest: {
+            sums: components["schemas"]["MeasuredSum"][];
+            /**
+             * Format: double
+             * @default 0.75
+             */
+            pairLimitDb: number;
+        };
         /** @enum {unknown} */
         TerminationMethod: "heat-cured-epoxy" | "cold-cure" | "hot-melt" | "cam-locked" | "wedge-locked" | "plunger-locked" | "hardened-drop" | "splice-on" | "pigtail-splice";
         TimerState: {
@@ -2949,6 +4065,130 @@ export interface components {
             id: string;
             name: string;
             setting?: null | string;
+        };
+        TraceAnswer: {
+            parameters: components["schemas"]["TraceParameters"];
+            events: components["schemas"]["TraceEvent"][];
+            /** Format: double */
+            lengthM: number;
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            dbPerKm: number;
+            /** Format: double */
+            originM: number;
+        };
+        TraceEvent: {
+            /** Format: double */
+            distanceM: number;
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            reflectanceDb: null | number;
+            kind: components["schemas"]["TraceEventKind"];
+            /**
+             * Format: double
+             * @default 0
+             */
+            lossSigmaDb: number;
+            /** @default false */
+            saturated: boolean;
+        };
+        /** @enum {unknown} */
+        TraceEventKind: "connector" | "splice" | "gainer" | "ghost" | "end";
+        TraceParameters: {
+            /** Format: int32 */
+            issue: number;
+            /** Format: int32 */
+            wavelengthNm: number;
+            /** Format: double */
+            pulseNs: number;
+            /** Format: double */
+            groupIndex: number;
+            /** Format: double */
+            backscatterDb: number;
+            /** Format: double */
+            spacingM: number;
+            /** Format: int32 */
+            points: number;
+            /** Format: int32 */
+            averages: number;
+            /** Format: double */
+            averagingS: number;
+            /** Format: double */
+            rangeM: number;
+            /** Format: date-time */
+            takenAt: string;
+            cableId: string;
+            fiberId: string;
+            locationA: string;
+            locationB: string;
+            operator: string;
+            comment: string;
+            supplier: string;
+            checksumHolds: null | boolean;
+        };
+        TraceSection: {
+            /** Format: double */
+            fromM: number;
+            /** Format: double */
+            toM: number;
+            /** Format: double */
+            dbPerKm: number;
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            rmsDb: number;
+        };
+        TraceState: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            reading: components["schemas"]["Traced"];
+            verdict: components["schemas"]["TracedVerdict"];
+        };
+        TraceView: {
+            /** Format: uuid */
+            traceId: string;
+            answer: components["schemas"]["TraceAnswer"];
+            /** Format: double */
+            fromM: number;
+            /** Format: double */
+            stepM: number;
+            levelsDb: number[];
+        };
+        Traced: {
+            /** Format: uuid */
+            runId: string;
+            /** Format: uuid */
+            traceId: string;
+            /** Format: int32 */
+            wavelengthNm: number;
+            /** Format: double */
+            distanceM: number;
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            reflectanceDb: null | number;
+            /** Format: double */
+            lengthM: number;
+            mode: components["schemas"]["FiberMode"];
+            polish: components["schemas"]["Polish"];
+            limitSetId: string;
+            note?: null | string;
+        };
+        TracedVerdict: {
+            lossPass: boolean;
+            reflectancePass: boolean;
+            /** Format: double */
+            lossLimitDb: number;
+            /** Format: double */
+            reflectanceLimitDb: number;
+            edition: string;
+            pass?: boolean;
         };
         Viewers: {
             personIds: string[];

@@ -153,6 +153,8 @@ function begin(state: State, event: LedgerEvent, tables: Tables): State {
     timer: null,
     shardCount: null,
     strays: [],
+    looks: [],
+    traces: [],
     open: true,
     status: "at-bench",
     verdict: "none",

@@ -1,0 +1,167 @@
+using System.Security.Claims;
+using OpenCvSharp;
+using Rhabdon.Core;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Imaging;
+using Rhabdon.Server.Accounts;
+using Rhabdon.Server.Web;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Inspection;
+
+/// <summary>A finding as the API says it. A scratch has two ends and a width, anything else a centre and a diameter; micrometres from the fiber's centre, x right, y down.</summary>
+/// <param name="Zone">The innermost zone that it reaches; null when it lies outside the contact zone.</param>
+/// <param name="Zones">All zones in which it counts.</param>
+public sealed record FindingSeen(
+    FindingKind Kind, double? XUm, double? YUm, double? DiameterUm, double? X0Um, double? Y0Um, double? X1Um, double? Y1Um, double? WidthUm, Zone? Zone, IReadOnlyList<Zone> Zones)
+{
+    public static FindingSeen Of(SeenFinding f, EndFaceTable table)
+    {
+        var zones = SeenEndFaces.ZonesOf(f, table).ToList();
+        return new(f.Kind, f.XUm, f.YUm, f.DiameterUm, f.X0Um, f.Y0Um, f.X1Um, f.Y1Um, f.WidthUm, zones.Count > 0 ? zones[0] : null, zones);
+    }
+}
+
+public enum GradeWord
+{
+    Pass, Fail,
+}
+
+/// <summary>What the picture of an end face shows.</summary>
+/// <param name="Reason">Why it cannot be graded; null when it can.</param>
+/// <param name="ReasonText">The same in words.</param>
+/// <param name="Verdict">Null when it cannot be graded: never a guess.</param>
+/// <param name="DecidedBy">Each rule that was broken, with the places of its findings in the list.</param>
+/// <param name="ContactCut">Part of zone D lies outside the frame and was not judged.</param>
+public sealed record FaceAnswer(
+    bool Gradable, NotGradable? Reason, string? ReasonText, double? UmPerPx, double? CentreXPx, double? CentreYPx, double? CladdingDiameterPx, double? CoreDiameterUm,
+    double? BlurPx, bool ContactCut, IReadOnlyList<FindingSeen> Findings, GradeWord? Verdict, IReadOnlyList<EndFaceBreach> DecidedBy, EndFaceAdvice? Advice, string LimitSetId, string Edition);
+
+/// <param name="PictureId">Under which the picture is kept.</param>
+public sealed record PictureTaken(Guid PictureId, FaceAnswer Answer);
+
+/// <param name="Findings">With their places.</param>
+public sealed record SeenGradeRequest(EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<SeenFinding> Findings, TerminationMethod? Method);
+
+public sealed record SeenGradeAnswer(EndFaceVerdict Verdict, IReadOnlyList<FindingSeen> Findings);
+
+/// <summary>Pictures of end faces: read, graded, kept.</summary>
+public static class PictureEndpoints
+{
+    private const int WidestView = 1600;
+    private const string Standard = "iec-61300-3-35";
+
+    public static void MapPictures(this RouteGroupBuilder api)
+    {
+        api.MapPost("/calc/end-face", Calculate).TakesFile()
+            .WithSummary("Read and grade the picture of an end face.")
+            .WithDescription("Body: the bytes of a PNG, JPEG, BMP or TIFF of up to 20 megapixels, as they are or as a form's file. Query: class (sm-upc, sm-apc, sm-pc, mm-pc), limitSetId (left out: IEC 61300-3-35), "
+                + "umPerPx (left out: the cladding's 125 µm set the scale). Places in micrometres from the fiber's centre, x right, y down.");
+        api.MapPost("/calc/end-face-seen", Grade).WithSummary("Grade findings that have places. Sizes and places in micrometres.");
+        api.MapPost("/ends/{endId:guid}/pictures", Take).TakesFile().RequireAuthorization(Policies.Work)
+            .WithSummary("Keep a picture of this end's face, and read it. Saying what was seen is an event of its own.");
+        api.MapGet("/pictures/{pictureId:guid}", View).WithSummary("A kept picture, as a PNG that a browser shows, at most 1600 pixels wide.").Produces(200, contentType: "image/png");
+        api.MapGet("/ends/{endId:guid}/evidence", Evidence).WithSummary("Pictures and traces that were kept of an end, newest first.");
+    }
+
+    private static async Task<FaceAnswer> Calculate(HttpRequest request, ClaimsPrincipal user, Methods methods, string? @class = null, string? limitSetId = null, double? umPerPx = null)
+    {
+        var endFaceClass = Class(@class);
+        var rules = await methods.Rules(user.Scope().CompanyId);
+        return await Read(await Uploads.Read(request, "image", Uploads.LargestPicture), endFaceClass, rules.EndFaceSet(limitSetId ?? Standard), umPerPx, null, request.HttpContext.RequestAborted);
+    }
+
+    private static EndFaceClass Class(string? name)
+    {
+        try
+        {
+            return Wire.Parse<EndFaceClass>(name ?? throw new RefusedException("missing", "class", $"Say the class: {string.Join(", ", Enum.GetValues<EndFaceClass>().Select(Wire.Name))}."));
+        }
+        catch (FormatException)
+        {
+            throw new RefusedException("class-unknown", "class", $"There is no class '{name}'; there are {string.Join(", ", Enum.GetValues<EndFaceClass>().Select(Wire.Name))}.");
+        }
+    }
+
+    private static async Task<FaceAnswer> Read(byte[] picture, EndFaceClass endFaceClass, EndFaceLimitSet limits, double? umPerPx, TerminationMethod? method, CancellationToken cancel)
+    {
+        if (umPerPx is not (null or (>= 0.02 and <= 5)))
+        {
+            throw new RefusedException("out-of-range", "umPerPx", "A scale is 0.02 to 5 µm a pixel.");
+        }
+
+        var table = limits.Table(endFaceClass);
+        var r = await Uploads.InTurn(() =>
+        {
+            using var grey = Pictures.Grey(picture);
+            return EndFaceReader.Read(grey, endFaceClass, umPerPx);
+        }, cancel);
+        if (!r.Gradable)
+        {
+            return new(false, r.Reason, Words(r.Reason!.Value), r.UmPerPx > 0 ? r.UmPerPx : null, null, null, null, null, null, false, [], null, [], null, limits.Id, limits.Edition);
+        }
+
+        var verdict = SeenEndFaces.Grade(r.Findings, endFaceClass, limits, method);
+        return new(true, null, null, r.UmPerPx, r.CentreXPx, r.CentreYPx, r.CladdingDiameterPx, r.CoreUm, r.BlurPx, r.ContactCut,
+            [.. r.Findings.Select(f => FindingSeen.Of(f, table))], verdict.Pass ? GradeWord.Pass : GradeWord.Fail, verdict.DecidedBy, verdict.Advice, limits.Id, limits.Edition);
+    }
+
+    private static string Words(NotGradable reason) => reason switch
+    {
+        NotGradable.NoFiber => "No fiber edge is to be found in the picture. Centre the fiber and take it again.",
+        NotGradable.Focus => "The picture is out of focus: small dirt would not show. Focus and take it again.",
+        NotGradable.Exposure => "The picture is too dark or burnt out. Set the light and take it again.",
+        _ => "The core or the cladding lies partly outside the frame. Centre the fiber and take it again.",
+    };
+
+    private static async Task<SeenGradeAnswer> Grade(SeenGradeRequest r, ClaimsPrincipal user, Methods methods)
+    {
+        var limits = (await methods.Rules(user.Scope().CompanyId)).EndFaceSet(r.LimitSetId);
+        var verdict = SeenEndFaces.Grade(r.Findings, r.EndFaceClass, limits, r.Method);
+        return new(verdict, [.. r.Findings.Select(f => FindingSeen.Of(f, limits.Table(r.EndFaceClass)))]);
+    }
+
+    private static async Task<PictureTaken> Take(
+        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Methods methods, TimeProvider clock, string? limitSetId = null, double? umPerPx = null)
+    {
+        var scope = user.Scope();
+        var plan = await records.Find(scope, endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+        var limits = (await methods.Rules(scope.CompanyId)).EndFaceSet(limitSetId ?? Standard);
+        var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
+        var answer = await Read(picture, EndFaces.ClassOf(plan.Mode, plan.Polish), limits, umPerPx, plan.Method, request.HttpContext.RequestAborted);
+        var id = Guid.CreateVersion7();
+        await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Picture, Pictures.ContentType(picture), picture, clock.GetUtcNow().UtcDateTime);
+        return new(id, answer);
+    }
+
+    private static async Task<IResult> View(Guid pictureId, HttpContext http, ClaimsPrincipal user, EvidenceStore evidence)
+    {
+        var kept = await evidence.Find(user.Scope(), pictureId);
+        if (kept is not { Kind: EvidenceKind.Picture })
+        {
+            throw new ApiException(404, "not-found", "pictureId", "There is no such picture among yours.");
+        }
+
+        var png = await Uploads.InTurn(() =>
+        {
+            using var grey = Pictures.Grey(kept.Bytes);
+            if (grey.Width > WidestView)
+            {
+                Cv2.Resize(grey, grey, new Size(WidestView, Math.Max(1, grey.Height * WidestView / grey.Width)), 0, 0, InterpolationFlags.Area);
+            }
+
+            using var bytes = new Mat();
+            grey.ConvertTo(bytes, MatType.CV_8UC1);
+            return bytes.ImEncode(".png");
+        }, http.RequestAborted);
+        http.Response.Headers.CacheControl = "private, max-age=86400, immutable";
+        return Results.Bytes(png, "image/png");
+    }
+
+    private static async Task<IReadOnlyList<EvidenceLine>> Evidence(Guid endId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence)
+    {
+        _ = await records.Find(user.Scope(), endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+        return await evidence.Of(user.Scope().CompanyId, endId);
+    }
+}

@@ -1,0 +1,116 @@
+using System.Security.Claims;
+using Rhabdon.Core.Trace;
+using Rhabdon.Server.Accounts;
+using Rhabdon.Server.Web;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Traces;
+
+/// <summary>How a trace was taken.</summary>
+public sealed record TraceParameters(
+    int Issue, int WavelengthNm, double PulseNs, double GroupIndex, double BackscatterDb, double SpacingM, int Points, int Averages, double AveragingS, double RangeM, DateTimeOffset TakenAt,
+    string CableId, string FiberId, string LocationA, string LocationB, string Operator, string Comment, string Supplier, bool? ChecksumHolds);
+
+/// <summary>What a trace shows.</summary>
+/// <param name="LengthM">Between first and last connector where cords are said, otherwise to the end.</param>
+public sealed record TraceAnswer(TraceParameters Parameters, IReadOnlyList<TraceEvent> Events, double LengthM, double LossDb, double DbPerKm, double OriginM);
+
+/// <summary>A trace to draw.</summary>
+/// <param name="FromM">Where the first of <paramref name="LevelsDb"/> lies, from the origin.</param>
+/// <param name="StepM">Between two of them.</param>
+/// <param name="LevelsDb">Highest and lowest level of each step, in turn, so that no peak is lost in drawing.</param>
+public sealed record TraceView(Guid TraceId, TraceAnswer Answer, double FromM, double StepM, IReadOnlyList<float> LevelsDb);
+
+/// <param name="Forward">Events of the trace from side A.</param>
+/// <param name="Backward">Events of the trace from side B, with their own distances.</param>
+public sealed record BidirectionalRequest(IReadOnlyList<TraceEvent> Forward, IReadOnlyList<TraceEvent> Backward, double LengthM, double ToleranceM);
+
+/// <summary>Traces: read, analysed, kept.</summary>
+public static class TraceEndpoints
+{
+    private const int DrawnSteps = 4000;
+
+    public static void MapTraces(this RouteGroupBuilder api)
+    {
+        api.MapPost("/calc/trace", Calculate).TakesFile()
+            .WithSummary("Read a trace file of SR-4731 issue 1 or 2 and find its events.")
+            .WithDescription("Body: the file's bytes, as they are or as a form's file. Query: launchM and receiveM, the cords' lengths; anyChecksum=true reads a file whose checksum does not hold. Distances in metres, losses and reflectances in dB.");
+        api.MapPost("/calc/trace-pair", Pair).WithSummary("True loss of each event: the mean of both directions. Distances in metres.");
+        api.MapPost("/calc/simulate/trace", Simulate).WithSummary("The trace file of a simulated link.").Produces(200, contentType: "application/octet-stream");
+        api.MapPost("/ends/{endId:guid}/traces", Take).TakesFile().RequireAuthorization(Policies.Work)
+            .WithSummary("Keep a trace taken from this end, and read it. What it says of a connector is an event of its own.");
+        api.MapGet("/traces/{traceId:guid}", View).WithSummary("A kept trace, to draw, with its events.");
+        api.MapGet("/traces/{traceId:guid}/section", Section).WithSummary("Least-squares line between two cursors, in metres from the instrument.");
+        api.MapGet("/traces/{traceId:guid}/file", File).WithSummary("The file as it came.").Produces(200, contentType: "application/octet-stream");
+    }
+
+    private static async Task<TraceAnswer> Calculate(HttpRequest request, double launchM = 0, double receiveM = 0, bool anyChecksum = false) =>
+        Answer(OtdrReader.Read(await Uploads.Read(request, "trace", Uploads.LargestTrace), !anyChecksum), launchM, receiveM);
+
+    private static TraceAnswer Answer(OtdrFile file, double launchM, double receiveM)
+    {
+        var reading = TraceAnalysis.Read(TraceCurve.Of(file), launchM, receiveM);
+        var (g, f) = (file.General, file.Fixed);
+        return new(
+            new(file.Issue, f.WavelengthTenthNm > 0 ? f.WavelengthTenthNm / 10 : g.WavelengthNm, f.Pulses[0].WidthNs, file.GroupIndex(), file.BackscatterDb(), file.SpacingM(),
+                file.Data.Scales.Sum(s => s.Points.Length), f.Averages, f.AveragingTenthS / 10.0, OtdrUnits.DistanceM(f.Range100ps * 1e-10, file.GroupIndex()), DateTimeOffset.FromUnixTimeSeconds(f.UnixSeconds),
+                g.CableId, g.FiberId, g.LocationA, g.LocationB, g.Operator, g.Comment, file.Supplier.Supplier, file.ChecksumHolds),
+            reading.Events, reading.LengthM, reading.LossDb, reading.DbPerKm, reading.OriginM);
+    }
+
+    private static IReadOnlyList<TraceEvent> Pair(BidirectionalRequest r)
+    {
+        new Input().Require(r.LengthM is > 0 and <= 200_000, "out-of-range", "lengthM", "The length must be above 0 and at most 200,000 m.")
+            .Require(r.ToleranceM is > 0 and <= 1000, "out-of-range", "toleranceM", "The tolerance must be above 0 and at most 1,000 m.")
+            .Require(r.Forward.Count <= 2000 && r.Backward.Count <= 2000, "too-many", "forward", "At most 2,000 events a direction.").ThrowIfBad();
+        return TraceAnalysis.Bidirectional(r.Forward, r.Backward, r.LengthM, r.ToleranceM);
+    }
+
+    private static IResult Simulate(SimulatedLink link) => Results.Bytes(OtdrWriter.Write(SimulatedTraces.Make(link)), "application/octet-stream", "simulated.sor");
+
+    private static async Task<TraceView> Take(
+        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, TimeProvider clock, double launchM = 0, double receiveM = 0, bool anyChecksum = false)
+    {
+        var scope = user.Scope();
+        _ = await records.Find(scope, endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+        var bytes = await Uploads.Read(request, "trace", Uploads.LargestTrace);
+        var file = OtdrReader.Read(bytes, !anyChecksum);
+        var id = Guid.CreateVersion7();
+        var view = Drawn(id, file, launchM, receiveM);
+        await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Trace, "application/octet-stream", bytes, clock.GetUtcNow().UtcDateTime);
+        return view;
+    }
+
+    private static async Task<TraceView> View(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence, double launchM = 0, double receiveM = 0) =>
+        Drawn(traceId, OtdrReader.Read((await Kept(traceId, user, evidence)).Bytes, false), launchM, receiveM);
+
+    private static async Task<TraceSection> Section(Guid traceId, double fromM, double toM, ClaimsPrincipal user, EvidenceStore evidence) =>
+        TraceAnalysis.Section(TraceCurve.Of(OtdrReader.Read((await Kept(traceId, user, evidence)).Bytes, false)), fromM, toM);
+
+    private static async Task<IResult> File(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence) =>
+        Results.Bytes((await Kept(traceId, user, evidence)).Bytes, "application/octet-stream", $"{traceId}.sor");
+
+    private static async Task<Evidence> Kept(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence) =>
+        await evidence.Find(user.Scope(), traceId) is { Kind: EvidenceKind.Trace } kept ? kept : throw new ApiException(404, "not-found", "traceId", "There is no such trace among yours.");
+
+    private static TraceView Drawn(Guid id, OtdrFile file, double launchM, double receiveM)
+    {
+        var answer = Answer(file, launchM, receiveM);
+        var curve = TraceCurve.Of(file);
+        var size = Math.Max(1, curve.LevelsDb.Length / DrawnSteps);
+        var drawn = new List<float>(2 * DrawnSteps);
+        for (var i = 0; i + size <= curve.LevelsDb.Length; i += size)
+        {
+            var (low, high) = (float.MaxValue, float.MinValue);
+            foreach (var v in curve.LevelsDb.AsSpan(i, size))
+            {
+                (low, high) = (Math.Min(low, v), Math.Max(high, v));
+            }
+
+            drawn.Add(high);
+            drawn.Add(low);
+        }
+
+        return new(id, answer, curve.FirstM - answer.OriginM, size * curve.SpacingM, drawn);
+    }
+}
