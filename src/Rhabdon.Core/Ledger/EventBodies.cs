@@ -40,7 +40,7 @@ public sealed record Inspected(Guid RunId, EndFaceClass EndFaceClass, string Lim
 /// <param name="UmPerPx">Scale of the picture.</param>
 /// <param name="CentreXPx">The fiber's centre in the picture.</param>
 public sealed record SeenFace(
-    Guid PictureId, double UmPerPx, double CentreXPx, double CentreYPx, double CladdingDiameterPx, IReadOnlyList<SeenFinding> Automatic, IReadOnlyList<SeenFinding> Final);
+    Guid PictureId, int WidthPx, int HeightPx, double UmPerPx, double CentreXPx, double CentreYPx, double CladdingDiameterPx, IReadOnlyList<SeenFinding> Automatic, IReadOnlyList<SeenFinding> Final);
 
 /// <summary>From which side the light came.</summary>
 public enum Direction
@@ -160,6 +160,11 @@ public static class EventBodies
             if (picture.Automatic.Count > MostFindings || picture.Final.Count > MostFindings)
             {
                 faults.Add(new("out-of-range", "body.picture.final", $"A picture has at most {MostFindings} findings."));
+            }
+
+            if (picture is not { UmPerPx: > 0 and <= 10, WidthPx: > 0 and <= 100_000, HeightPx: > 0 and <= 100_000 } || !double.IsFinite(picture.CentreXPx + picture.CentreYPx + picture.CladdingDiameterPx))
+            {
+                faults.Add(new("out-of-range", "body.picture.umPerPx", "A picture has a size, and a scale above 0 and at most 10 µm a pixel."));
             }
 
             if (looked.Findings.Count > 0)

@@ -35,8 +35,13 @@ public enum GradeWord
 /// <param name="DecidedBy">Each rule that was broken, with the places of its findings in the list.</param>
 /// <param name="ContactCut">Part of zone D lies outside the frame and was not judged.</param>
 public sealed record FaceAnswer(
-    bool Gradable, NotGradable? Reason, string? ReasonText, double? UmPerPx, double? CentreXPx, double? CentreYPx, double? CladdingDiameterPx, double? CoreDiameterUm,
+    bool Gradable, NotGradable? Reason, string? ReasonText, int WidthPx, int HeightPx, double? UmPerPx, double? CentreXPx, double? CentreYPx, double? CladdingDiameterPx, double? CoreDiameterUm,
     double? BlurPx, bool ContactCut, IReadOnlyList<FindingSeen> Findings, GradeWord? Verdict, IReadOnlyList<EndFaceBreach> DecidedBy, EndFaceAdvice? Advice, string LimitSetId, string Edition);
+
+/// <param name="Marks">Left out, the seed makes some up.</param>
+public sealed record SimulateFaceRequest(EndFaceClass EndFaceClass, int Seed = 1, IReadOnlyList<FaceMark>? Marks = null, Optics? Optics = null);
+
+public sealed record SimulatedFace(string PngBase64, IReadOnlyList<SeenFinding> Truth, Optics Optics);
 
 /// <param name="PictureId">Under which the picture is kept.</param>
 public sealed record PictureTaken(Guid PictureId, FaceAnswer Answer);
@@ -59,6 +64,7 @@ public static class PictureEndpoints
             .WithDescription("Body: the bytes of a PNG, JPEG, BMP or TIFF of up to 20 megapixels, as they are or as a form's file. Query: class (sm-upc, sm-apc, sm-pc, mm-pc), limitSetId (left out: IEC 61300-3-35), "
                 + "umPerPx (left out: the cladding's 125 µm set the scale). Places in micrometres from the fiber's centre, x right, y down.");
         api.MapPost("/calc/end-face-seen", Grade).WithSummary("Grade findings that have places. Sizes and places in micrometres.");
+        api.MapPost("/calc/simulate/end-face", Simulate).WithSummary("A simulated end face: its picture as PNG in base64, and the truth. Give findings and optics, or a class and a seed for a made-up one.");
         api.MapPost("/ends/{endId:guid}/pictures", Take).TakesFile().RequireAuthorization(Policies.Work)
             .WithSummary("Keep a picture of this end's face, and read it. Saying what was seen is an event of its own.");
         api.MapGet("/pictures/{pictureId:guid}", View).WithSummary("A kept picture, as a PNG that a browser shows, at most 1600 pixels wide.").Produces(200, contentType: "image/png");
@@ -70,6 +76,13 @@ public static class PictureEndpoints
         var endFaceClass = Class(@class);
         var rules = await methods.Rules(user.Scope().CompanyId);
         return await Read(await Uploads.Read(request, "image", Uploads.LargestPicture), endFaceClass, rules.EndFaceSet(limitSetId ?? Standard), umPerPx, null, request.HttpContext.RequestAborted);
+    }
+
+    private static async Task<SimulatedFace> Simulate(SimulateFaceRequest r, CancellationToken cancel)
+    {
+        var sample = FaceSamples.Draw(r.EndFaceClass, r.Seed);
+        var (marks, optics) = (r.Marks ?? sample.Marks, r.Optics ?? sample.Optics);
+        return new(Convert.ToBase64String(await Uploads.InTurn(() => Microscope.Png(marks, optics), cancel)), [.. marks.Select(m => m.Finding)], optics);
     }
 
     private static EndFaceClass Class(string? name)
@@ -92,18 +105,18 @@ public static class PictureEndpoints
         }
 
         var table = limits.Table(endFaceClass);
-        var r = await Uploads.InTurn(() =>
+        var (r, width, height) = await Uploads.InTurn(() =>
         {
             using var grey = Pictures.Grey(picture);
-            return EndFaceReader.Read(grey, endFaceClass, umPerPx);
+            return (EndFaceReader.Read(grey, endFaceClass, umPerPx), grey.Width, grey.Height);
         }, cancel);
         if (!r.Gradable)
         {
-            return new(false, r.Reason, Words(r.Reason!.Value), r.UmPerPx > 0 ? r.UmPerPx : null, null, null, null, null, null, false, [], null, [], null, limits.Id, limits.Edition);
+            return new(false, r.Reason, Words(r.Reason!.Value), width, height, r.UmPerPx > 0 ? r.UmPerPx : null, null, null, null, null, null, false, [], null, [], null, limits.Id, limits.Edition);
         }
 
         var verdict = SeenEndFaces.Grade(r.Findings, endFaceClass, limits, method);
-        return new(true, null, null, r.UmPerPx, r.CentreXPx, r.CentreYPx, r.CladdingDiameterPx, r.CoreUm, r.BlurPx, r.ContactCut,
+        return new(true, null, null, width, height, r.UmPerPx, r.CentreXPx, r.CentreYPx, r.CladdingDiameterPx, r.CoreUm, r.BlurPx, r.ContactCut,
             [.. r.Findings.Select(f => FindingSeen.Of(f, table))], verdict.Pass ? GradeWord.Pass : GradeWord.Fail, verdict.DecidedBy, verdict.Advice, limits.Id, limits.Edition);
     }
 

@@ -62,20 +62,20 @@ public static class JobEndpoints
     private static async Task<IReadOnlyList<Job>> List(ClaimsPrincipal user, Store.Jobs jobs, Guid? after = null, int limit = 50) =>
         await jobs.List(user.Scope(), after, Math.Clamp(limit, 1, LargestPage));
 
-    private static async Task<Made> Add(JobRequest r, ClaimsPrincipal user, Store.Jobs jobs, People people, Rules rules)
+    private static async Task<Made> Add(JobRequest r, ClaimsPrincipal user, Store.Jobs jobs, People people, Methods methods)
     {
         var scope = user.Scope();
-        var (customer, site, crew) = await Checked(r, scope, people, rules);
+        var (customer, site, crew) = await Checked(r, scope, people, await methods.Rules(scope.CompanyId));
         var id = Guid.CreateVersion7();
         await jobs.Add(scope.CompanyId, id, customer, site, r.TimeZone, r.DueOn, r.LimitSetId, crew);
         return new(id);
     }
 
-    private static async Task Change(Guid jobId, JobRequest r, ClaimsPrincipal user, Store.Jobs jobs, People people, Rules rules)
+    private static async Task Change(Guid jobId, JobRequest r, ClaimsPrincipal user, Store.Jobs jobs, People people, Methods methods)
     {
         var scope = user.Scope();
         await Seen(jobs, scope, jobId);
-        var (customer, site, crew) = await Checked(r, scope, people, rules);
+        var (customer, site, crew) = await Checked(r, scope, people, await methods.Rules(scope.CompanyId));
         await jobs.Change(scope.CompanyId, jobId, customer, site, r.TimeZone, r.DueOn, r.LimitSetId, crew);
     }
 

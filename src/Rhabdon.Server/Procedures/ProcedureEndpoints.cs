@@ -5,7 +5,6 @@ using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
-using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
 using Rhabdon.Core.Prep;
 using Rhabdon.Core.Procedures;
@@ -231,7 +230,11 @@ public static partial class ProcedureEndpoints
         await methods.Follow(company, optionId, r.Choice);
     }
 
-    private static LimitSets Limits(Rules rules) => new([.. rules.EndFace.Values], [.. rules.Loss.Values]);
+    private static async Task<LimitSets> Limits(ClaimsPrincipal user, Methods methods)
+    {
+        var rules = await methods.Rules(user.Scope().CompanyId);
+        return new([.. rules.EndFace.Values], [.. rules.Loss.Values]);
+    }
 
     private static ApiException NotThere() => new(404, "not-found", "procedureId", "There is no such procedure or version.");
 

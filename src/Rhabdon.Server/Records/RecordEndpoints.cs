@@ -28,7 +28,7 @@ public sealed record EndView(
     Guid EndId, string Address, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, string SpaceName, Guid PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
-    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State);
+    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses);
 
 /// <summary>All that a bench needs for one panel, network or not.</summary>
 /// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
@@ -115,7 +115,8 @@ public static class RecordEndpoints
             p.EndId, $"{p.SpaceCode}-{p.PanelCode}:{p.Port}" + (p.Form == ConnectorForm.MPO ? $".{p.Position}" : ""), p.JobId, p.Customer, p.Site, p.TimeZone, p.LimitSetId, p.CrewName,
             p.SpaceName, p.PanelId, p.PanelCode, p.Port, p.Position, p.CableCode, p.FiberClass, p.Construction, p.LengthM, Strands.At(p.Strand), p.Side,
             p.Form, p.Polish, p.Mode, p.Method, p.StubClass, EndFaces.ClassOf(p.Mode, p.Polish), p.FiberClass.TestWavelengthsNm(), p.ProcedureId, p.ProcedureVersion, p.FarEndId, p.FarAddress, p.SlackPlannedMm,
-            Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state);
+            Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state,
+            LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]));
     }
 
     private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records) =>

@@ -9,6 +9,7 @@ using Rhabdon.Server.Demo;
 using Rhabdon.Server.Inspection;
 using Rhabdon.Server.Jobs;
 using Rhabdon.Server.Ledger;
+using Rhabdon.Server.Measure;
 using Rhabdon.Server.Procedures;
 using Rhabdon.Server.Records;
 using Rhabdon.Server.Traces;
@@ -89,6 +90,8 @@ public static class Setup
         api.MapLoss();
         api.MapPictures();
         api.MapTraces();
+        api.MapReadings();
+        api.MapLimits();
         api.MapLedger();
         api.MapRecords();
         api.MapFallback((HttpContext _) => { throw new ApiException(404, "not-found", "path", "There is nothing at this address."); }).AllowAnonymous();

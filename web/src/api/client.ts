@@ -34,10 +34,12 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
     response = await fetch(path, {
       method,
       headers: {
-        ...(body === undefined ? {} : { "Content-Type": "application/json" }),
+        ...(body === undefined
+          ? {}
+          : { "Content-Type": body instanceof Blob ? "application/octet-stream" : "application/json" }),
         ...(method === "GET" ? {} : { "X-Rhabdon-Token": token }),
       },
-      body: body === undefined ? undefined : JSON.stringify(body),
+      body: body === undefined || body instanceof Blob ? body : JSON.stringify(body),
       signal: AbortSignal.timeout(LONGEST_MS),
     });
   } catch {
@@ -77,6 +79,8 @@ export async function get<T>(path: string): Promise<T> {
   }
 }
 export const post = <T>(path: string, body?: unknown) => call<T>("POST", path, body ?? {});
+/** Sends a file as it is. */
+export const upload = <T>(path: string, file: Blob) => call<T>("POST", path, file);
 export const put = <T>(path: string, body: unknown) => call<T>("PUT", path, body);
 export const del = <T>(path: string) => call<T>("DELETE", path);
 

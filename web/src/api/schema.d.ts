@@ -1310,6 +1310,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/simulate/end-face": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A simulated end face: its picture as PNG in base64, and the truth. Give findings and optics, or a class and a seed for a made-up one. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SimulateFaceRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SimulatedFace"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ends/{endId}/pictures": {
         parameters: {
             query?: never;
@@ -1712,6 +1752,126 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panelId}/readings/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Match a meter's table to a panel's ends and judge each row. Nothing is kept: recording is an event for each row. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    panelId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ReadingsRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadingsAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panelId}/suspects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** From the panel's readings and traces: the loss of each connector with its uncertainty, and which to look at first. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    panelId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PanelSuspects"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/limits/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a limit set of your company, or a version of one under a new id. What was judged by an earlier one stays judged by it. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OwnLimitsRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OwnLimitsAnswer"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -2886,6 +3046,7 @@ export interface components {
             slack: components["schemas"]["SlackOutlook"];
             prep: null | components["schemas"]["PrepCard"];
             state: components["schemas"]["EndState"];
+            losses: components["schemas"]["LossSummary"][];
         };
         EndsMade: {
             endIds: string[];
@@ -2912,6 +3073,10 @@ export interface components {
             gradable: boolean;
             reason: null | components["schemas"]["NotGradable"];
             reasonText: null | string;
+            /** Format: int32 */
+            widthPx: number;
+            /** Format: int32 */
+            heightPx: number;
             /** Format: double */
             umPerPx: null | number;
             /** Format: double */
@@ -2931,6 +3096,14 @@ export interface components {
             advice: null | components["schemas"]["EndFaceAdvice"];
             limitSetId: string;
             edition: string;
+        };
+        FaceMark: {
+            finding: components["schemas"]["SeenFinding"];
+            /**
+             * Format: double
+             * @default 0.6
+             */
+            contrast: number;
         };
         /** @enum {unknown} */
         FiberClass: "OM1" | "OM2" | "OM3" | "OM4" | "OM5" | "OS1a" | "OS2";
@@ -3090,6 +3263,8 @@ export interface components {
         };
         /** @enum {unknown} */
         Layer: "jacket" | "aramid" | "tube" | "buffer" | "coating" | "glass";
+        /** @enum {unknown} */
+        LimitKind: "end-face" | "loss";
         LimitSets: {
             endFace: components["schemas"]["EndFaceLimitSet"][];
             loss: components["schemas"]["LossLimitSet"][];
@@ -3194,6 +3369,21 @@ export interface components {
             by: string;
             reading: components["schemas"]["Measured"];
             judgement: components["schemas"]["LossJudgement"];
+        };
+        LossSummary: {
+            /** Format: int32 */
+            wavelengthNm: number;
+            /** Format: double */
+            aToBDb: null | number;
+            /** Format: double */
+            bToADb: null | number;
+            /** Format: double */
+            meanDb: null | number;
+            /** Format: double */
+            worstDb: number;
+            /** Format: double */
+            limitDb: number;
+            coreMix: boolean;
         };
         /** @enum {unknown} */
         LossVerdict: "pass" | "marginal" | "fail" | "bad-reference";
@@ -3316,9 +3506,107 @@ export interface components {
         };
         /** @enum {unknown} */
         NotGradable: "no-fiber" | "focus" | "exposure" | "outside-frame" | null;
+        Optics: {
+            /**
+             * Format: int32
+             * @default 1280
+             */
+            widthPx: number;
+            /**
+             * Format: int32
+             * @default 960
+             */
+            heightPx: number;
+            /**
+             * Format: double
+             * @default 400
+             */
+            claddingPx: number;
+            /** Format: double */
+            centreXPx?: null | number;
+            /** Format: double */
+            centreYPx?: null | number;
+            /**
+             * Format: double
+             * @default 0.8
+             */
+            blurPx: number;
+            /**
+             * Format: double
+             * @default 2
+             */
+            noiseLevels: number;
+            /**
+             * Format: double
+             * @default 1
+             */
+            gain: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            unevenShare: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            shadowShare: number;
+            /**
+             * Format: double
+             * @default 30
+             */
+            lightAngleDeg: number;
+            /**
+             * Format: double
+             * @default 120
+             */
+            claddingLevel: number;
+            /**
+             * Format: double
+             * @default 170
+             */
+            coreLevel: number;
+            /**
+             * Format: double
+             * @default 165
+             */
+            ferruleLevel: number;
+            /**
+             * Format: double
+             * @default 50
+             */
+            ringLevel: number;
+            /**
+             * Format: double
+             * @default 1.5
+             */
+            ringUm: number;
+            /**
+             * Format: double
+             * @default 3
+             */
+            grainLevels: number;
+            /**
+             * Format: double
+             * @default 9
+             */
+            coreUm: number;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            seed: number;
+        };
         OptionChoice: {
             id: string;
             label: string;
+        };
+        OwnLimitsAnswer: {
+            id: string;
+        };
+        OwnLimitsRequest: {
+            kind: components["schemas"]["LimitKind"];
+            yaml: string;
         };
         Panel: {
             /** Format: uuid */
@@ -3348,6 +3636,11 @@ export interface components {
         PanelSpec: {
             adapterForm: components["schemas"]["ConnectorForm"];
             angled: boolean;
+        };
+        PanelSuspects: {
+            /** Format: int32 */
+            links: number;
+            answer: null | components["schemas"]["SuspectAnswer"];
         };
         Part: {
             id: string;
@@ -3553,6 +3846,58 @@ export interface components {
             /** Format: int32 */
             tries: number;
         };
+        ReadingColumns: {
+            port?: null | string;
+            address?: null | string;
+            wavelengthNm?: null | string;
+            lossDb?: null | string;
+            readingDbm?: null | string;
+        };
+        ReadingRow: {
+            /** Format: int32 */
+            row: number;
+            /** Format: uuid */
+            endId: null | string;
+            address: null | string;
+            /** Format: int32 */
+            wavelengthNm: null | number;
+            /** Format: double */
+            referenceDbm: null | number;
+            /** Format: double */
+            readingDbm: null | number;
+            judgement: null | components["schemas"]["LossJudgement"];
+            problem: null | components["schemas"]["Refusal"];
+        };
+        ReadingsAnswer: {
+            headings: string[];
+            columns: components["schemas"]["ReadingColumns"];
+            rows: components["schemas"]["ReadingRow"][];
+        };
+        ReadingsRequest: {
+            csv: string;
+            columns: null | components["schemas"]["ReadingColumns"];
+            /** Format: int32 */
+            wavelengthNm: null | number;
+            referenceDbm: null | {
+                [key: string]: number;
+            };
+            reference?: components["schemas"]["ReferenceMethod"];
+            /**
+             * Format: double
+             * @default 0.05
+             */
+            repeatabilityDb: number;
+            /**
+             * Format: int32
+             * @default 2
+             */
+            connections: number;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            splices: number;
+        };
         RecordEntry: {
             /** Format: uuid */
             eventId: string;
@@ -3581,7 +3926,10 @@ export interface components {
             /** Format: double */
             driftDb: null | number;
         };
-        /** @enum {unknown} */
+        /**
+         * @default one-cord
+         * @enum {unknown}
+         */
         ReferenceMethod: "one-cord" | "two-cord" | "three-cord";
         ReferenceRequest: {
             reference: components["schemas"]["ReferenceSet"];
@@ -3739,6 +4087,10 @@ export interface components {
         SeenFace: {
             /** Format: uuid */
             pictureId: string;
+            /** Format: int32 */
+            widthPx: number;
+            /** Format: int32 */
+            heightPx: number;
             /** Format: double */
             umPerPx: number;
             /** Format: double */
@@ -3813,6 +4165,16 @@ export interface components {
             login: string;
             password: string;
         };
+        SimulateFaceRequest: {
+            endFaceClass: components["schemas"]["EndFaceClass"];
+            /**
+             * Format: int32
+             * @default 1
+             */
+            seed: number;
+            marks?: null | components["schemas"]["FaceMark"][];
+            optics?: null | components["schemas"]["Optics"];
+        };
         SimulatedEvent: {
             /** Format: double */
             distanceM: number;
@@ -3827,6 +4189,11 @@ export interface components {
             backscatterStepDb: number;
             /** @default false */
             echo: boolean;
+        };
+        SimulatedFace: {
+            pngBase64: string;
+            truth: components["schemas"]["SeenFinding"][];
+            optics: components["schemas"]["Optics"];
         };
         SimulatedLink: {
             /** Format: double */

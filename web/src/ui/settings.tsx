@@ -47,4 +47,4 @@ export function siteTime(iso: string, timeZone: string) {
   return new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short", timeZone }).format(new Date(iso));
 }
 
-export const dB = (v: number) => v.toFixed(2);
+export const dB = (v: number, digits = 2) => v.toFixed(digits);

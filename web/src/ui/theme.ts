@@ -15,7 +15,10 @@ type Palette = Record<
   | "doubt"
   | "bad"
   | "strandEdge"
-  | "band",
+  | "band"
+  | "onPicture"
+  | "underPicture"
+  | "onPictureBad",
   string
 >;
 
@@ -35,6 +38,10 @@ export const palette: Record<Look, Palette> = {
     bad: "#a3271d",
     strandEdge: "#3b4648",
     band: "#ece6d8",
+    // A picture is grey in either theme; what is drawn on it must stand out of grey.
+    onPicture: "#35e0d2",
+    underPicture: "#0c1214",
+    onPictureBad: "#ffb02e",
   },
   dark: {
     ground: "#0c1214",
@@ -50,6 +57,9 @@ export const palette: Record<Look, Palette> = {
     bad: "#ff8f80",
     strandEdge: "#c9d2cf",
     band: "#182326",
+    onPicture: "#35e0d2",
+    underPicture: "#0c1214",
+    onPictureBad: "#ffb02e",
   },
 };
 

@@ -11,10 +11,9 @@ import { EndPick } from "../../ui/EndPick";
 import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
 import { useWords } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
+import { kinds, PictureLook } from "./PictureLook";
 import { VerdictText } from "./VerdictText";
 import { ZoneMap } from "./ZoneMap";
-
-const kinds = ["scratch", "particle", "residue", "pit", "chip", "crack"] as const;
 
 /** The end face, entered by eye: tap the zone, say what is there; Core grades it. */
 export default function Look() {
@@ -50,6 +49,7 @@ function Face({ end }: { end: S["EndView"] }) {
   const [sizeUm, setSize] = useState<number | null>(5);
   const [count, setCount] = useState<number | null>(1);
   const [findings, setFindings] = useState<S["Finding"][]>([]);
+  const [byPicture, setByPicture] = useState(true);
   const attempt = end.state.attempts.filter(isOpen).at(-1);
   const set = limits.data?.endFace[0];
   const verdict = useQuery({
@@ -89,6 +89,21 @@ function Face({ end }: { end: S["EndView"] }) {
       {!ready ? (
         <Nothing text={end.state.status === "accepted" ? t("bench.accepted") : t("look.none")} />
       ) : (
+        <>
+          <Segmented
+            aria-label={t("look.how")}
+            options={[
+              { value: true, label: t("look.byPicture") },
+              { value: false, label: t("look.byEye") },
+            ]}
+            value={byPicture}
+            onChange={setByPicture}
+            style={{ marginBottom: 12 }}
+          />
+          {byPicture && attempt && <PictureLook key={attempt.runId} end={end} attempt={attempt} />}
+        </>
+      )}
+      {ready && !byPicture && (
         <div className="bench">
           <section className="card">
             <p className="faint">{t("look.tapZone")}</p>

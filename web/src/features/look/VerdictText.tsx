@@ -16,7 +16,7 @@ export function VerdictText({ verdict }: { verdict: S["EndFaceVerdict"] }) {
               count: b.found,
               what: t(b.scratches ? "look.scratches" : "look.defects"),
               zone: b.zone,
-              size: b.largestUm,
+              size: Math.round(b.largestUm * 10) / 10,
               allowed: b.allowed,
             })}
           </li>

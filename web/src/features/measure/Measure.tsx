@@ -1,18 +1,20 @@
-import { useQueries } from "@tanstack/react-query";
-import { App, Button, InputNumber, Select } from "antd";
+import { useQueries, useQuery } from "@tanstack/react-query";
+import { App, Button, Input, InputNumber, Segmented, Select, Switch } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { post, type S } from "../../api/client";
 import { useEnd } from "../../api/hooks";
 import { isOpen } from "../../offline/project";
 import { type Told, useLedger } from "../../offline/useLedger";
 import { EndPick } from "../../ui/EndPick";
-import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
+import { Await, choices, Grid, Nothing, StrandName, useChoices } from "../../ui/Parts";
 import { dB, siteTime } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
 import { NextForFailed } from "../look/Look";
+import { PanelEntry } from "./PanelEntry";
 import { keepReference, keptReference, type Reference } from "./reference";
+import { TraceLook } from "./TraceLook";
 
 /** Reference and reading per wavelength; loss, limit, margin and verdict as they are typed. */
 export default function Measure() {
@@ -20,6 +22,8 @@ export default function Measure() {
   const { endId } = useParams();
   const navigate = useNavigate();
   const end = useEnd(endId);
+  const [asked, setHow] = useSearchParams({ how: "meter" });
+  const how = asked.get("how") ?? "meter";
   return (
     <>
       <h1>{t("measure.title")}</h1>
@@ -32,7 +36,27 @@ export default function Measure() {
         />
         <span className="caution faint">{t("caution.light")}</span>
       </div>
-      {endId && <Await of={end}>{(e) => <Meter key={e.endId} end={e} />}</Await>}
+      {endId && (
+        <Await of={end}>
+          {(e) => (
+            <>
+              <Segmented
+                aria-label={t("measure.how")}
+                style={{ marginBottom: 12 }}
+                options={(["meter", "panel", "trace"] as const).map((v) => ({
+                  value: v,
+                  label: t(v === "trace" ? "measure.traceTab" : `measure.${v}`),
+                }))}
+                value={how}
+                onChange={(v) => setHow({ how: v }, { replace: true })}
+              />
+              {how === "meter" && <Meter key={e.endId} end={e} />}
+              {how === "panel" && <PanelEntry key={e.panelId} end={e} />}
+              {how === "trace" && <TraceLook key={e.endId} end={e} attempt={openAttempt(e)} />}
+            </>
+          )}
+        </Await>
+      )}
     </>
   );
 }
@@ -54,10 +78,28 @@ function Meter({ end }: { end: S["EndView"] }) {
     setReference(next);
     keepReference(next);
   };
-  const open = (e?: S["EndView"]) =>
-    e?.state.attempts.filter((a) => isOpen(a) && a.position.outcome === "finished" && a.acceptedAt === null).at(-1);
-  const attempt = open(end);
-  const farAttempt = open(far.data);
+  const attempt = openAttempt(end);
+  const farAttempt = openAttempt(far.data);
+  const [direction, setDirection] = useState<S["Direction"]>(end.side === "B" ? "b-to-a" : "a-to-b");
+  const set = wavelengths.filter((nm) => refOf(nm) !== null);
+  const state = useQuery({
+    queryKey: ["reference", reference, wavelengths],
+    queryFn: () =>
+      post<S["ReferenceJudgement"][]>("/api/calc/reference", {
+        reference: {
+          method: reference.method,
+          setAt: reference.at,
+          dbm: values(reference.dbm),
+          cords: reference.cords ?? "",
+          checkedAt: reference.checkedAt ?? null,
+          checkDbm: reference.check ? values(reference.check) : null,
+        },
+        wavelengthsNm: wavelengths,
+        now: new Date().toISOString(),
+      }),
+    enabled: !!reference.at && set.length > 0,
+  });
+  const stateOf = (nm: number) => state.data?.find((r) => r.wavelengthNm === nm);
   const link = {
     fiberClass: end.fiberClass,
     lengthM: end.lengthM,
@@ -86,7 +128,11 @@ function Meter({ end }: { end: S["EndView"] }) {
     }),
   });
   const filled = wavelengths.filter(
-    (nm, i) => refOf(nm) !== null && typeof reading[nm] === "number" && judged[i]?.data,
+    (nm, i) =>
+      refOf(nm) !== null &&
+      typeof reading[nm] === "number" &&
+      judged[i]?.data &&
+      (stateOf(nm)?.state ?? "good") === "good",
   );
   const save = async () => {
     const body = (nm: number, runId: string) => ({
@@ -99,6 +145,8 @@ function Meter({ end }: { end: S["EndView"] }) {
       readingDbm: reading[nm],
       repeatabilityDb: reference.repeatabilityDb,
       note: null,
+      referenceAt: reference.at || null,
+      direction,
     });
     const told: Told[] = filled.flatMap((nm) => [
       ...(attempt
@@ -167,6 +215,25 @@ function Meter({ end }: { end: S["EndView"] }) {
                 value={reference.repeatabilityDb}
                 onChange={(v) => keep({ repeatabilityDb: v ?? 0 })}
               />
+              <div>
+                <div className="faint">{t("measure.direction")}</div>
+                <Select
+                  aria-label={t("measure.direction")}
+                  style={{ width: 110 }}
+                  value={direction}
+                  options={options("measure", ["a-to-b", "b-to-a"])}
+                  onChange={(d) => setDirection(d as S["Direction"])}
+                />
+              </div>
+              <label>
+                <div className="faint">{t("measure.cords")}</div>
+                <Input
+                  style={{ width: 120 }}
+                  maxLength={60}
+                  value={reference.cords ?? ""}
+                  onChange={(e) => keep({ cords: e.target.value })}
+                />
+              </label>
               {reference.at && (
                 <span className="faint">{t("measure.setAt", { time: siteTime(reference.at, end.timeZone) })}</span>
               )}
@@ -181,7 +248,14 @@ function Meter({ end }: { end: S["EndView"] }) {
                     label={t("measure.reference")}
                     step={0.01}
                     value={refOf(nm)}
-                    onChange={(v) => keep({ dbm: { ...reference.dbm, [nm]: v }, at: new Date().toISOString() })}
+                    onChange={(v) =>
+                      keep({
+                        dbm: { ...reference.dbm, [nm]: v },
+                        at: new Date().toISOString(),
+                        check: {},
+                        checkedAt: undefined,
+                      })
+                    }
                   />
                   <Field
                     label={t("measure.reading")}
@@ -189,7 +263,24 @@ function Meter({ end }: { end: S["EndView"] }) {
                     value={reading[nm] ?? null}
                     onChange={(v) => setReading({ ...reading, [nm]: v })}
                   />
+                  <Field
+                    label={t("measure.check")}
+                    step={0.01}
+                    value={reference.check?.[nm] ?? null}
+                    onChange={(v) =>
+                      keep({ check: { ...reference.check, [nm]: v }, checkedAt: new Date().toISOString() })
+                    }
+                  />
                 </div>
+                {stateOf(nm) && (
+                  <p className={stateOf(nm)?.state === "good" ? "faint" : "tone-bad"}>
+                    {t(`measure.${stateOf(nm)?.state}`, {
+                      nm,
+                      hours: Math.max(0, stateOf(nm)?.ageHours ?? 0).toFixed(1),
+                      drift: dB(stateOf(nm)?.driftDb ?? 0),
+                    })}
+                  </p>
+                )}
                 {judged[i]?.error ? (
                   <p className="tone-bad">{(judged[i].error as Error).message}</p>
                 ) : judged[i]?.data && typeof reading[nm] === "number" ? (
@@ -210,6 +301,10 @@ function Meter({ end }: { end: S["EndView"] }) {
             </Button>
             {uncounted && <Link to={`/bench/${end.jobId}/${end.panelId}`}>{t("bench.countFirst")}</Link>}
           </div>
+          <div className="cols" style={{ marginTop: 16 }}>
+            <Carries end={end} />
+            <WhatIf end={end} />
+          </div>
           {end.state.status === "needs-decision" && (
             <div style={{ marginTop: 16 }}>
               <NextForFailed end={end} attempt={attempt} reasons={options("reason", choices.reason)} />
@@ -218,6 +313,135 @@ function Meter({ end }: { end: S["EndView"] }) {
         </>
       )}
     </>
+  );
+}
+
+const openAttempt = (e?: S["EndView"]) =>
+  e?.state.attempts.filter((a) => isOpen(a) && a.position.outcome === "finished" && a.acceptedAt === null).at(-1);
+
+const values = (of: Record<string, number | null>) =>
+  Object.fromEntries(Object.entries(of).filter((x): x is [string, number] => x[1] !== null && x[1] !== undefined));
+
+/** Both directions, and which applications the worst of them still carries. */
+function Carries({ end }: { end: S["EndView"] }) {
+  const { t } = useTranslation();
+  const lossDb = Object.fromEntries(end.losses.map((l) => [l.wavelengthNm, l.worstDb]));
+  const fits = useQuery({
+    queryKey: ["applications", end.fiberClass, end.lengthM, lossDb],
+    queryFn: () =>
+      post<S["ApplicationsAnswer"]>("/api/calc/applications", {
+        fiberClass: end.fiberClass,
+        lengthM: end.lengthM,
+        lossDb,
+      }),
+  });
+  return (
+    <section className="card">
+      <h2>{t("measure.both")}</h2>
+      <Grid
+        rowKey={(l) => `${l.wavelengthNm}`}
+        rows={end.losses}
+        empty={t("suspect.nothing")}
+        columns={[
+          { title: "nm", render: (l) => l.wavelengthNm },
+          { title: t("measure.a-to-b"), right: true, render: (l) => (l.aToBDb == null ? "" : dB(l.aToBDb)) },
+          { title: t("measure.b-to-a"), right: true, render: (l) => (l.bToADb == null ? "" : dB(l.bToADb)) },
+          { title: t("measure.mean"), right: true, render: (l) => (l.meanDb == null ? "" : dB(l.meanDb)) },
+          { title: t("measure.worst"), right: true, render: (l) => <b>{dB(l.worstDb)}</b> },
+          { title: t("measure.limit"), right: true, render: (l) => dB(l.limitDb) },
+        ]}
+      />
+      {end.losses.some((l) => l.coreMix) && <p className="tone-bad">{t("measure.coreMix")}</p>}
+      <h2>{t("measure.applications")}</h2>
+      <Await of={fits}>
+        {(a) => (
+          <>
+            <ul className="list">
+              {a.applications.map((f) => (
+                <li key={f.limit.name} className={f.carries ? "tone-good" : f.carries === false ? "tone-bad" : "faint"}>
+                  {f.limit.name}:{" "}
+                  {f.tooLong
+                    ? t("measure.tooLong")
+                    : f.carries === null
+                      ? t("measure.notMeasured", { nm: f.limit.wavelengthNm })
+                      : `${t(f.carries ? "measure.carries" : "measure.carriesNot")} · ${dB(f.marginDb ?? 0)} dB`}
+                </li>
+              ))}
+            </ul>
+            <p className="faint">{a.edition}</p>
+          </>
+        )}
+      </Await>
+    </section>
+  );
+}
+
+/** What a fault of one joint would cost, to compare with what the meter shows. */
+function WhatIf({ end }: { end: S["EndView"] }) {
+  const { t } = useTranslation();
+  const [joint, setJoint] = useState({ offsetUm: 1, tiltDeg: 0, airGap: false, to: end.fiberClass });
+  const body = { from: end.fiberClass, wavelengthNm: end.testWavelengthsNm[0], ...joint };
+  const cost = useQuery({
+    queryKey: ["joint", body],
+    queryFn: () => post<S["JointBudget"]>("/api/calc/joint", body),
+    retry: false,
+    placeholderData: (before) => before,
+  });
+  return (
+    <section className="card">
+      <h2>{t("measure.whatIf")}</h2>
+      <div className="row">
+        <Field
+          label={t("measure.offset")}
+          step={0.5}
+          value={joint.offsetUm}
+          onChange={(v) => setJoint({ ...joint, offsetUm: v ?? 0 })}
+        />
+        <Field
+          label={t("measure.tilt")}
+          step={0.1}
+          value={joint.tiltDeg}
+          onChange={(v) => setJoint({ ...joint, tiltDeg: v ?? 0 })}
+        />
+        <div>
+          <div className="faint">{t("measure.into")}</div>
+          <Select
+            aria-label={t("measure.into")}
+            style={{ width: 100 }}
+            value={joint.to}
+            options={choices.fiberClass.map((c) => ({ value: c, label: c }))}
+            onChange={(to) => setJoint({ ...joint, to })}
+          />
+        </div>
+        <label className="row">
+          <Switch
+            aria-label={t("measure.gap")}
+            checked={joint.airGap}
+            onChange={(airGap) => setJoint({ ...joint, airGap })}
+          />{" "}
+          {t("measure.gap")}
+        </label>
+      </div>
+      {cost.error ? (
+        <p className="tone-bad">{(cost.error as Error).message}</p>
+      ) : (
+        cost.data && (
+          <>
+            <p>
+              {t("measure.jointTotal", {
+                total: dB(cost.data.totalDb),
+                offset: dB(cost.data.offsetDb),
+                tilt: dB(cost.data.tiltDb),
+                gap: dB(cost.data.gapDb),
+                mismatch: dB(cost.data.mismatchDb),
+                backward: dB(cost.data.backwardMismatchDb),
+              })}
+            </p>
+            {cost.data.note && <p className="faint">{t(`measure.${cost.data.note}`)}</p>}
+          </>
+        )
+      )}
+    </section>
   );
 }
 

@@ -6,6 +6,9 @@ export type Reference = {
   method: S["ReferenceMethod"];
   repeatabilityDb: number;
   at: string;
+  cords?: string;
+  check?: Record<string, number | null>;
+  checkedAt?: string;
 };
 
 const KEPT = "rhabdon.reference";

@@ -1,0 +1,93 @@
+using System.Security.Claims;
+using System.Text.Json;
+using Rhabdon.Core;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Loss;
+using Rhabdon.Server.Accounts;
+using Rhabdon.Server.Web;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Measure;
+
+public enum LimitKind
+{
+    EndFace, Loss,
+}
+
+/// <param name="Yaml">The whole set; its id names this version and cannot be used again.</param>
+public sealed record OwnLimitsRequest(LimitKind Kind, string Yaml);
+
+public sealed record OwnLimitsAnswer(string Id);
+
+/// <summary>A company's own limits beside the standards'.</summary>
+public static class LimitEndpoints
+{
+    public static void MapLimits(this RouteGroupBuilder api) =>
+        api.MapPost("/limits/own", Add).RequireAuthorization(Policies.Office)
+            .WithSummary("Add a limit set of your company, or a version of one under a new id. What was judged by an earlier one stays judged by it.");
+
+    private static async Task<OwnLimitsAnswer> Add(OwnLimitsRequest r, ClaimsPrincipal user, Methods methods, TimeProvider clock)
+    {
+        var loss = r.Kind == LimitKind.Loss;
+        var (id, document) = loss ? Checked(YamlText.Read<LossLimitSet>(r.Yaml)) : Checked(YamlText.Read<EndFaceLimitSet>(r.Yaml));
+        var scope = user.Scope();
+        if ((await methods.Rules(scope.CompanyId)) is var rules && (rules.Loss.ContainsKey(id) || rules.EndFace.ContainsKey(id))
+            || !await methods.AddLimits(scope.CompanyId, scope.PersonId, id, loss, document, clock.GetUtcNow().UtcDateTime))
+        {
+            throw new ApiException(409, "taken", "id", $"There is a limit set '{id}' already. Another version takes another id, such as '{id}-2'.");
+        }
+
+        return new(id);
+    }
+
+    private static (string Id, string Document) Checked(LossLimitSet set)
+    {
+        var faults = Named(set.Id, set.Title, set.Edition, set.Source);
+        faults.AddRange(set.Connections.Index().Where(c => c.Item is not { EndDb: >= 0 and <= 10, PairDb: >= 0 and <= 10 }).Select(c => new Refusal("out-of-range", $"connections[{c.Index}]", "A connection loses 0 to 10 dB.")));
+        faults.AddRange(set.Cable.Index().Where(c => c.Item is not { DbPerKm: >= 0 and <= 20, WavelengthNm: >= 600 and <= 1700 }).Select(c => new Refusal("out-of-range", $"cable[{c.Index}]", "A cable loses 0 to 20 dB/km, at 600 to 1700 nm.")));
+        if (set.Connections.Count == 0 || set.Cable.Count == 0 || set.SpliceDb is not (>= 0 and <= 10))
+        {
+            faults.Add(new("missing", "connections", "A loss limit set has connections, cable, and a splice loss of 0 to 10 dB."));
+        }
+
+        return faults.Count == 0 ? (set.Id, JsonSerializer.Serialize(set, Wire.Json)) : throw new RefusedException(faults);
+    }
+
+    private static (string Id, string Document) Checked(EndFaceLimitSet set)
+    {
+        var faults = Named(set.Id, set.Title, set.Edition, set.Source);
+        if (set.Classes.Count == 0)
+        {
+            faults.Add(new("missing", "classes", "An end-face limit set has at least one class."));
+        }
+
+        foreach (var (i, table) in set.Classes.Index())
+        {
+            if (table.Zones.Select(z => z.Zone).Order().SequenceEqual(Enum.GetValues<Zone>()) is false || table.Zones.Any(z => !(z.InnerUm >= 0 && z.OuterUm > z.InnerUm && z.OuterUm <= 500)))
+            {
+                faults.Add(new("zones-bad", $"classes[{i}].zones", "Each class has the zones A to D, each once, with an inner diameter below its outer one."));
+            }
+        }
+
+        return faults.Count == 0 ? (set.Id, JsonSerializer.Serialize(set, Wire.Json)) : throw new RefusedException(faults);
+    }
+
+    private static List<Refusal> Named(string id, string title, string edition, string source)
+    {
+        var faults = new List<Refusal>();
+        if (id.Length is < 3 or > 60 || id.Any(c => !(char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '-' or '.')))
+        {
+            faults.Add(new("id-bad", "id", "An id has 3 to 60 lower-case letters, digits, dots and hyphens."));
+        }
+
+        foreach (var (field, text) in new[] { ("title", title), ("edition", edition), ("source", source) })
+        {
+            if (text.Trim().Length is 0 or > 200)
+            {
+                faults.Add(new("text-length", field, $"'{field}' needs 1 to 200 characters."));
+            }
+        }
+
+        return faults;
+    }
+}

@@ -1,0 +1,322 @@
+import { useQuery } from "@tanstack/react-query";
+import { App, Button, InputNumber, Segmented, Select, Switch, Upload } from "antd";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import { post, type S, upload } from "../../api/client";
+import { useLimits } from "../../api/hooks";
+import { useLedger } from "../../offline/useLedger";
+import { Await, useFault } from "../../ui/Parts";
+import { FaceMap, isLine, type Mark, type Place, sizeOf } from "./FaceMap";
+import { VerdictText } from "./VerdictText";
+
+export const kinds = ["scratch", "particle", "residue", "pit", "chip", "crack"] as const;
+type Kind = (typeof kinds)[number];
+const bare = ({ kind, xUm, yUm, diameterUm, x0Um, y0Um, x1Um, y1Um, widthUm }: Mark): Mark => ({
+  kind,
+  xUm,
+  yUm,
+  diameterUm,
+  x0Um,
+  y0Um,
+  x1Um,
+  y1Um,
+  widthUm,
+});
+
+/** The end face from a picture: what the program finds, what the person makes of it, graded by Core as it changes. */
+export function PictureLook({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"] }) {
+  const { t } = useTranslation();
+  const { message } = App.useApp();
+  const fault = useFault();
+  const tell = useLedger();
+  const limits = useLimits();
+  const sets = (limits.data?.endFace ?? []).filter((s) => s.classes.some((c) => c.class === end.endFaceClass));
+  const [setId, chooseSet] = useState<string>();
+  const set = sets.find((s) => s.id === setId) ?? sets[0];
+  const [busy, setBusy] = useState(false);
+  const [taken, setTaken] = useState<S["PictureTaken"] | null>(null);
+  const [marks, setMarks] = useState<Mark[]>([]);
+  const [chosen, setChosen] = useState<number | null>(null);
+  const [adding, setAdding] = useState<Kind | null>(null);
+  const [begun, setBegun] = useState<Place | null>(null);
+  const [sizeUm, setSize] = useState(4);
+  const [overlay, setOverlay] = useState(true);
+  const answer = taken?.answer;
+  const verdict = useQuery({
+    queryKey: ["grade-seen", end.endFaceClass, set?.id, marks],
+    queryFn: () =>
+      post<S["SeenGradeAnswer"]>("/api/calc/end-face-seen", {
+        endFaceClass: end.endFaceClass,
+        limitSetId: set?.id,
+        findings: marks,
+        method: end.method,
+      }),
+    enabled: !!set && !!answer?.gradable,
+    placeholderData: (before) => before,
+  });
+  const read = async (file: Blob) => {
+    setBusy(true);
+    try {
+      const next = await upload<S["PictureTaken"]>(`/api/ends/${end.endId}/pictures?limitSetId=${set?.id}`, file);
+      setTaken(next);
+      setMarks(next.answer.findings.map((f) => bare(f as Mark)));
+      setChosen(null);
+    } catch (e) {
+      fault(e);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const pick = (place: Place, mark: number | null) => {
+    if (!adding) {
+      setChosen(mark);
+      return;
+    }
+    if (adding !== "scratch") {
+      setMarks([...marks, { ...nothing, kind: adding, xUm: place.xUm, yUm: place.yUm, diameterUm: sizeUm }]);
+      setChosen(marks.length);
+      setAdding(null);
+    } else if (!begun) setBegun(place);
+    else {
+      setMarks([
+        ...marks,
+        {
+          ...nothing,
+          kind: "scratch",
+          x0Um: begun.xUm,
+          y0Um: begun.yUm,
+          x1Um: place.xUm,
+          y1Um: place.yUm,
+          widthUm: sizeUm,
+        },
+      ]);
+      setChosen(marks.length);
+      setBegun(null);
+      setAdding(null);
+    }
+  };
+  const change = (i: number, next: Mark) => setMarks(marks.map((m, n) => (n === i ? next : m)));
+  const save = async () => {
+    if (!taken || !answer || !set) return;
+    const done = await tell({
+      endId: end.endId,
+      attempt: attempt.no,
+      kind: "inspected",
+      body: {
+        runId: attempt.runId,
+        endFaceClass: end.endFaceClass,
+        limitSetId: set.id,
+        findings: [],
+        note: null,
+        picture: {
+          pictureId: taken.pictureId,
+          widthPx: answer.widthPx,
+          heightPx: answer.heightPx,
+          umPerPx: answer.umPerPx,
+          centreXPx: answer.centreXPx,
+          centreYPx: answer.centreYPx,
+          claddingDiameterPx: answer.claddingDiameterPx,
+          automatic: answer.findings.map((f) => bare(f as Mark)),
+          final: marks,
+        },
+      },
+    });
+    if (done.ok) {
+      message.success(t("look.saved"));
+      setTaken(null);
+      setMarks([]);
+    }
+  };
+  const before = attempt.looks.filter((l) => l.picture).at(-1)?.picture;
+  const table = set?.classes.find((c) => c.class === end.endFaceClass);
+  const decisive = verdict.data?.verdict.decidedBy.flatMap((b) => b.findings) ?? [];
+  const picture = answer?.gradable && taken ? placed(taken.pictureId, answer) : null;
+  return (
+    <div className="bench">
+      <section className="card">
+        <div className="row">
+          <Upload
+            accept=".png,.jpg,.jpeg,.bmp,.tif,.tiff"
+            showUploadList={false}
+            beforeUpload={(f) => {
+              void read(f);
+              return false;
+            }}
+          >
+            <Button type={taken ? "default" : "primary"} size="large" loading={busy}>
+              {t(taken ? "look.anotherPicture" : "look.takePicture")}
+            </Button>
+          </Upload>
+          {sets.length > 1 && (
+            <Select
+              aria-label={t("look.limitSet")}
+              style={{ width: 220 }}
+              value={set?.id}
+              onChange={chooseSet}
+              options={sets.map((s) => ({ value: s.id, label: s.title }))}
+            />
+          )}
+          {picture && (
+            <label className="row">
+              <Switch checked={overlay} onChange={setOverlay} aria-label={t("look.overlay")} /> {t("look.overlay")}
+            </label>
+          )}
+        </div>
+        {!taken && <p className="faint">{t("look.pictureHint")}</p>}
+        {answer && !answer.gradable && (
+          <div role="alert">
+            <p className="tone-doubtful">
+              <b>{t("look.notGradable")}</b>
+            </p>
+            <p>{answer.reasonText}</p>
+          </div>
+        )}
+        <div className={before && picture ? "pair" : ""}>
+          {before && table && (
+            <figure>
+              <figcaption>{t("look.before")}</figcaption>
+              <FaceMap
+                picture={before}
+                zones={table.zones}
+                marks={before.final}
+                overlay={overlay}
+                label={t("look.before")}
+              />
+            </figure>
+          )}
+          {picture && table && (
+            <figure>
+              {before && <figcaption>{t("look.now")}</figcaption>}
+              <FaceMap
+                picture={picture}
+                zones={table.zones}
+                marks={marks}
+                decisive={decisive}
+                chosen={chosen}
+                begun={begun}
+                overlay={overlay}
+                label={t("look.pictureOf", { end: end.address })}
+                onPick={pick}
+              />
+            </figure>
+          )}
+        </div>
+        {picture && (
+          <div className="row">
+            <Segmented
+              aria-label={t("look.add")}
+              options={[
+                { value: "", label: t("look.pickMode") },
+                ...kinds.map((k) => ({ value: k, label: `+ ${t(`finding.${k}`)}` })),
+              ]}
+              value={adding ?? ""}
+              onChange={(v) => {
+                setAdding((v || null) as Kind | null);
+                setBegun(null);
+              }}
+            />
+            <label>
+              <div className="faint">{t(adding === "scratch" ? "look.width" : "look.size")}</div>
+              <InputNumber min={0.1} max={250} step={0.5} value={sizeUm} onChange={(v) => setSize(v ?? 4)} />
+            </label>
+            {adding && (
+              <span className="faint">
+                {t(adding === "scratch" ? (begun ? "look.tapEnd" : "look.tapStart") : "look.tapCentre")}
+              </span>
+            )}
+          </div>
+        )}
+        {answer?.gradable && (
+          <p className="faint">
+            {t("look.scale", {
+              scale: (answer.umPerPx ?? 0).toFixed(3),
+              px: (answer.claddingDiameterPx ?? 0).toFixed(0),
+              blur: (answer.blurPx ?? 0).toFixed(1),
+            })}
+            {answer.contactCut ? ` ${t("look.contactCut")}` : ""}
+          </p>
+        )}
+      </section>
+      <aside className="hand">
+        <h2>
+          {t("look.findings")} · {t("look.class")} {end.endFaceClass.toUpperCase().replace("-", " ")}
+        </h2>
+        {!picture && <p className="faint">{t("look.noPicture")}</p>}
+        {picture && marks.length === 0 && <p>{t("look.clean")}</p>}
+        <ol className="list marks">
+          {marks.map((m, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a finding has no other name than its place in the list
+            <li key={i} className={chosen === i ? "chosen" : ""}>
+              <button
+                type="button"
+                className="plain"
+                onClick={() => setChosen(chosen === i ? null : i)}
+                aria-expanded={chosen === i}
+              >
+                <b>{i + 1}</b> {t(`finding.${m.kind}`)} · {sizeOf(m).toFixed(1)} µm
+                {verdict.data?.findings[i]?.zone ? ` · ${verdict.data.findings[i]?.zones.join(" ")}` : ""}
+                {decisive.includes(i) && <span className="tone-bad"> · {t("look.decides")}</span>}
+              </button>
+              {chosen === i && (
+                <div className="row">
+                  <Select
+                    aria-label={t("look.kind")}
+                    style={{ width: 130 }}
+                    value={m.kind as Kind}
+                    onChange={(kind) => change(i, { ...m, kind })}
+                    options={kinds
+                      .filter((k) => (k === "scratch") === isLine(m))
+                      .map((k) => ({ value: k, label: t(`finding.${k}`) }))}
+                  />
+                  <InputNumber
+                    aria-label={t("look.size")}
+                    min={0.1}
+                    max={250}
+                    step={0.5}
+                    value={Math.round(sizeOf(m) * 10) / 10}
+                    onChange={(v) => v && change(i, isLine(m) ? { ...m, widthUm: v } : { ...m, diameterUm: v })}
+                  />
+                  <Button
+                    onClick={() => {
+                      setMarks(marks.filter((_, n) => n !== i));
+                      setChosen(null);
+                    }}
+                  >
+                    {t("app.remove")}
+                  </Button>
+                </div>
+              )}
+            </li>
+          ))}
+        </ol>
+        {picture && <Await of={verdict}>{(v) => <VerdictText verdict={v.verdict} />}</Await>}
+        <div className="answers">
+          <button type="button" className="main" onClick={save} disabled={!picture}>
+            {t("look.save")}
+          </button>
+        </div>
+      </aside>
+    </div>
+  );
+}
+
+const nothing: Mark = {
+  kind: "particle",
+  xUm: null,
+  yUm: null,
+  diameterUm: null,
+  x0Um: null,
+  y0Um: null,
+  x1Um: null,
+  y1Um: null,
+  widthUm: null,
+};
+
+const placed = (pictureId: string, a: S["FaceAnswer"]) => ({
+  pictureId,
+  widthPx: a.widthPx,
+  heightPx: a.heightPx,
+  umPerPx: a.umPerPx ?? 1,
+  centreXPx: a.centreXPx ?? 0,
+  centreYPx: a.centreYPx ?? 0,
+});

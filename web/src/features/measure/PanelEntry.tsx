@@ -1,0 +1,289 @@
+import { useQuery } from "@tanstack/react-query";
+import { App, Button, Input, InputNumber, Select } from "antd";
+import { type KeyboardEvent, useState } from "react";
+import { useTranslation } from "react-i18next";
+import { get, post, type S } from "../../api/client";
+import { usePanel } from "../../api/hooks";
+import { isOpen } from "../../offline/project";
+import { type Told, useLedger } from "../../offline/useLedger";
+import { Await, Grid, useFault } from "../../ui/Parts";
+import { dB } from "../../ui/settings";
+import { keptReference } from "./reference";
+
+const fields = ["port", "address", "wavelengthNm", "lossDb", "readingDbm"] as const;
+
+/** A whole panel's readings: typed from top to bottom, or pasted from the meter's table; and which connector loses the light. */
+export function PanelEntry({ end }: { end: S["EndView"] }) {
+  const { t } = useTranslation();
+  const { message } = App.useApp();
+  const fault = useFault();
+  const tell = useLedger();
+  const panel = usePanel(end.panelId);
+  const [typed, setTyped] = useState<Record<string, number | null>>({});
+  const [csv, setCsv] = useState("");
+  const [columns, setColumns] = useState<S["ReadingColumns"] | null>(null);
+  const [answer, setAnswer] = useState<S["ReadingsAnswer"] | null>(null);
+  const [nm, setNm] = useState(end.testWavelengthsNm[0] ?? 850);
+  const reference = keptReference();
+  const suspects = useQuery({
+    queryKey: ["suspects", end.panelId],
+    queryFn: () => get<S["PanelSuspects"]>(`/api/panels/${end.panelId}/suspects`),
+  });
+  const ends = panel.data?.ends ?? [];
+  const attemptOf = (endId: string) =>
+    ends
+      .find((e) => e.endId === endId)
+      ?.state.attempts.filter((a) => isOpen(a) && a.position.outcome === "finished" && a.acceptedAt === null)
+      .at(-1);
+  const wavelengths = end.testWavelengthsNm;
+  const check = async (text: string, cols: S["ReadingColumns"] | null) => {
+    try {
+      const next = await post<S["ReadingsAnswer"]>(`/api/panels/${end.panelId}/readings/check`, {
+        csv: text,
+        columns: cols,
+        wavelengthNm: nm,
+        referenceDbm: Object.fromEntries(Object.entries(reference.dbm).filter(([, v]) => v !== null)),
+        reference: reference.method,
+        repeatabilityDb: reference.repeatabilityDb,
+      });
+      setAnswer(next);
+      setColumns(next.columns);
+    } catch (e) {
+      setAnswer(null);
+      fault(e);
+    }
+  };
+  const record = async (rows: { endId: string; wavelengthNm: number; referenceDbm: number; readingDbm: number }[]) => {
+    const told: Told[] = rows.flatMap((r) => {
+      const e = ends.find((x) => x.endId === r.endId);
+      const attempt = attemptOf(r.endId);
+      if (!e || !attempt) return [];
+      return [
+        {
+          endId: r.endId,
+          attempt: attempt.no,
+          kind: "measured" as const,
+          body: {
+            runId: attempt.runId,
+            limitSetId: e.limitSetId,
+            fiberClass: e.fiberClass,
+            lengthM: e.lengthM,
+            connections: 2,
+            splices: 0,
+            reference: reference.method,
+            wavelengthNm: r.wavelengthNm,
+            referenceDbm: r.referenceDbm,
+            readingDbm: r.readingDbm,
+            repeatabilityDb: reference.repeatabilityDb,
+            note: null,
+          },
+        },
+      ];
+    });
+    if (told.length === 0) {
+      message.warning(t("panelEntry.noneReady"));
+      return;
+    }
+    const done = await tell(...told);
+    if (done.ok) {
+      message.success(t("panelEntry.recorded", { count: told.length }));
+      setTyped({});
+      setAnswer(null);
+      setCsv("");
+      await suspects.refetch();
+    }
+  };
+  const filled = Object.entries(typed).flatMap(([key, loss]) => {
+    const [endId, w] = key.split("@");
+    return loss === null || loss === undefined || !endId
+      ? []
+      : [{ endId, wavelengthNm: Number(w), referenceDbm: 0, readingDbm: -loss }];
+  });
+  const good = (answer?.rows ?? []).filter((r) => !r.problem && r.endId);
+  const onward = (e: KeyboardEvent<HTMLInputElement>) => {
+    if (e.key !== "Enter" && e.key !== "ArrowDown" && e.key !== "ArrowUp") return;
+    e.preventDefault();
+    const all = [...document.querySelectorAll<HTMLInputElement>(".entry input")];
+    const step = e.key === "Enter" ? 1 : e.key === "ArrowDown" ? wavelengths.length : -wavelengths.length;
+    all[all.indexOf(e.currentTarget) + step]?.focus();
+  };
+  return (
+    <Await of={panel}>
+      {(p) => (
+        <>
+          <div className="cols">
+            <section className="card">
+              <h2>{t("panelEntry.typed", { panel: p.panelCode })}</h2>
+              <p className="faint">{t("panelEntry.typedHint")}</p>
+              <div className="entry">
+                <Grid
+                  rowKey={(e) => e.endId}
+                  rows={p.ends}
+                  columns={[
+                    { title: t("panelEntry.end"), render: (e) => e.address },
+                    ...wavelengths.map((w) => ({
+                      title: `${w} nm (dB)`,
+                      render: (e: S["EndView"]) => {
+                        const last = e.state.attempts
+                          .filter(isOpen)
+                          .at(-1)
+                          ?.losses.find((l) => l.judgement.wavelengthNm === w)?.judgement;
+                        return attemptOf(e.endId) ? (
+                          <InputNumber
+                            aria-label={t("panelEntry.lossAt", { end: e.address, nm: w })}
+                            style={{ width: 92 }}
+                            min={-3}
+                            max={60}
+                            step={0.01}
+                            placeholder={last ? dB(last.lossDb) : ""}
+                            value={typed[`${e.endId}@${w}`] ?? null}
+                            onChange={(v) => setTyped({ ...typed, [`${e.endId}@${w}`]: v })}
+                            onKeyDown={onward}
+                          />
+                        ) : (
+                          <span className="faint">
+                            {last ? dB(last.lossDb) : t(`status.${e.state.status ?? "planned"}`)}
+                          </span>
+                        );
+                      },
+                    })),
+                  ]}
+                />
+              </div>
+              <Button type="primary" size="large" disabled={filled.length === 0} onClick={() => record(filled)}>
+                {t("panelEntry.record", { count: filled.length })}
+              </Button>
+            </section>
+            <section className="card">
+              <h2>{t("panelEntry.paste")}</h2>
+              <Input.TextArea
+                aria-label={t("panelEntry.table")}
+                rows={6}
+                placeholder={t("panelEntry.pasteHint")}
+                value={csv}
+                onChange={(e) => {
+                  setCsv(e.target.value);
+                  setColumns(null);
+                }}
+              />
+              <div className="row" style={{ margin: "8px 0" }}>
+                <Button disabled={!csv.trim()} onClick={() => check(csv, columns)}>
+                  {t("panelEntry.check")}
+                </Button>
+                <label>
+                  <span className="faint">{t("panelEntry.without")} </span>
+                  <Select
+                    aria-label={t("panelEntry.without")}
+                    value={nm}
+                    onChange={setNm}
+                    options={wavelengths.map((w) => ({ value: w, label: `${w} nm` }))}
+                  />
+                </label>
+              </div>
+              {answer && (
+                <>
+                  <div className="row">
+                    {fields.map((f) => (
+                      <label key={f}>
+                        <div className="faint">{t(`panelEntry.${f}`)}</div>
+                        <Select
+                          allowClear
+                          aria-label={t(`panelEntry.${f}`)}
+                          style={{ width: 132 }}
+                          value={columns?.[f] ?? undefined}
+                          onChange={(v) => {
+                            const next = { ...columns, [f]: v ?? null } as S["ReadingColumns"];
+                            setColumns(next);
+                            void check(csv, next);
+                          }}
+                          options={answer.headings.map((h) => ({ value: h, label: h }))}
+                        />
+                      </label>
+                    ))}
+                  </div>
+                  <div className="scroll" style={{ maxHeight: 260 }}>
+                    <Grid
+                      rowKey={(r) => `${r.row}`}
+                      rows={answer.rows}
+                      columns={[
+                        { title: t("panelEntry.row"), render: (r) => r.row },
+                        { title: t("panelEntry.end"), render: (r) => r.address ?? "" },
+                        { title: "nm", render: (r) => r.wavelengthNm ?? "" },
+                        {
+                          title: t("measure.loss"),
+                          render: (r) =>
+                            r.problem ? (
+                              <span className="tone-bad">{r.problem.message}</span>
+                            ) : (
+                              <span
+                                className={
+                                  r.judgement?.verdict === "pass"
+                                    ? "tone-good"
+                                    : r.judgement?.verdict === "marginal"
+                                      ? "tone-doubtful"
+                                      : "tone-bad"
+                                }
+                              >
+                                {dB(r.judgement?.lossDb ?? 0)} dB · {t(`loss.${r.judgement?.verdict}`)}
+                              </span>
+                            ),
+                        },
+                      ]}
+                    />
+                  </div>
+                  <Button
+                    type="primary"
+                    size="large"
+                    disabled={good.length === 0}
+                    onClick={() =>
+                      record(
+                        good.map((r) => ({
+                          endId: r.endId ?? "",
+                          wavelengthNm: r.wavelengthNm ?? 0,
+                          referenceDbm: r.referenceDbm ?? 0,
+                          readingDbm: r.readingDbm ?? 0,
+                        })),
+                      )
+                    }
+                  >
+                    {t("panelEntry.record", { count: good.length })}
+                  </Button>
+                </>
+              )}
+            </section>
+          </div>
+          <section className="card">
+            <h2>{t("suspect.title")}</h2>
+            <Await of={suspects}>
+              {(s) =>
+                s.answer ? (
+                  <>
+                    <p className={s.answer.suspect ? "tone-bad" : "tone-good"}>
+                      {s.answer.suspect
+                        ? t(s.answer.sure ? "suspect.sure" : "suspect.unsure", { part: s.answer.suspect })
+                        : t("suspect.none")}
+                    </p>
+                    <p className="faint">{t("suspect.from", { count: s.links })}</p>
+                    <div className="scroll" style={{ maxHeight: 260 }}>
+                      <Grid
+                        rowKey={(r) => r.part}
+                        rows={s.answer.parts.slice(0, 24)}
+                        columns={[
+                          { title: t("suspect.part"), render: (r) => r.part },
+                          { title: t("suspect.loss"), right: true, render: (r) => `${dB(r.lossDb)} dB` },
+                          { title: t("suspect.sigma"), right: true, render: (r) => `± ${dB(r.sigmaDb)}` },
+                        ]}
+                      />
+                    </div>
+                  </>
+                ) : (
+                  <p className="faint">{t("suspect.nothing")}</p>
+                )
+              }
+            </Await>
+          </section>
+        </>
+      )}
+    </Await>
+  );
+}
