@@ -44,6 +44,7 @@ run_tests() {
   cluster_start test "-c fsync=off"
   trap 'cluster_stop test' EXIT
   xunit Rhabdon.Core.Tests
+  xunit Rhabdon.Imaging.Tests
   RHABDON_TEST_DB=$(connection postgres) xunit Rhabdon.Server.Tests
   for old in $(sql postgres "select datname from pg_database where datname like 't\_%'"); do database_drop "$old"; done
 

@@ -5,6 +5,22 @@ using Rhabdon.Imaging;
 namespace Rhabdon.Figures;
 internal static class Dump
 {
+    public static void Blur()
+    {
+        foreach (var ring in new[] { 0, 0.8, 1.5, 2.4 })
+        foreach (var dia in new[] { 220.0, 400, 800 })
+        {
+            Console.Write($"ring {ring} dia {dia}: ");
+            foreach (var blur in new[] { 0.5, 1, 1.5, 2, 3, 4, 6, 8 })
+            {
+                using var grey = Pictures.Grey(Microscope.Png([], new(CladdingPx: dia, BlurPx: blur, RingUm: ring)));
+                var place = FiberLocator.Find(grey, false, null);
+                Console.Write($"{blur}->{place?.EdgeSigmaPx:0.00} ");
+            }
+            Console.WriteLine();
+        }
+    }
+
     public static void Run(int n)
     {
         var sample = FaceSamples.Draw((EndFaceClass)(n % 4), n);

@@ -1,6 +1,7 @@
 using Rhabdon.Figures;
 
 // Rhabdon.Figures [faces N | traces N] [--talk]: how well the judgement works on simulated pictures and traces, and how fast.
+if (args is ["blur"]) { Dump.Blur(); return; }
 if (args is ["dump", var d, ..]) { Dump.Run(int.Parse(d)); return; }
 var talk = args.Contains("--talk");
 var count = args.Length > 1 && int.TryParse(args[1], out var n) ? n : 400;

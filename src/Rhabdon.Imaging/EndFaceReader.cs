@@ -37,7 +37,7 @@ public sealed record EndFaceReading(
 public static class EndFaceReader
 {
     /// <summary>Blur beyond which a 2 µm finding is lost, in pixels and micrometres: both must be exceeded.</summary>
-    private const double WorstBlurPx = 2.6, WorstBlurUm = 0.55;
+    private const double WorstBlurPx = 2.6, WorstBlurUm = 0.7;
 
     /// <param name="grey">The picture, 0 to 255 as floats; see <see cref="Pictures.Grey"/>.</param>
     /// <param name="endFaceClass">Tells how thick the core is.</param>

@@ -6,7 +6,7 @@ namespace Rhabdon.Imaging;
 /// <param name="RadiusPx">Of the cladding.</param>
 /// <param name="RingOuterPx">Where the adhesive ring ends; the cladding's radius when none is seen.</param>
 /// <param name="EdgeSigmaPx">How soft the cladding's edge is, as the standard deviation of a blur.</param>
-/// <param name="Coverage">Share of the circle on which the edge was found.</param>
+/// <param name="Coverage">Share of the circle inside the frame on which the edge was found.</param>
 internal sealed record FiberPlace(double XPx, double YPx, double RadiusPx, double RingOuterPx, double EdgeSigmaPx, double Coverage);
 
 /// <summary>Finds the cladding's edge: edges vote for a centre, the radius with the steadiest step around it wins, and the circle is fitted again at full size.</summary>
@@ -175,6 +175,7 @@ internal static class FiberLocator
     {
         var points = new List<(double X, double Y, double Step)>(Angles);
         var steps = (int)(reach / stride);
+        var inFrame = 0;
         Span<double> d = stackalloc double[(2 * steps) + 1];
         foreach (var (cos, sin) in Rays)
         {
@@ -191,6 +192,7 @@ internal static class FiberLocator
                 }
             }
 
+            inFrame += whole ? 1 : 0;
             if (!whole || best <= 0 || bestAt == 0 || bestAt == d.Length - 1)
             {
                 continue;
@@ -201,7 +203,7 @@ internal static class FiberLocator
             points.Add((c.X + (radius * cos), c.Y + (radius * sin), best));
         }
 
-        if (points.Count < Angles * 0.4)
+        if (points.Count < Angles * 0.28)
         {
             return null;
         }
@@ -214,14 +216,14 @@ internal static class FiberLocator
             var away = points.Select(p => Math.Abs(double.Hypot(p.X - x, p.Y - y) - fitted)).ToList();
             var limit = Math.Max(0.35, 2.5 * away.Order().ElementAt(away.Count / 2));
             kept = [.. points.Where((_, i) => away[i] <= limit)];
-            if (kept.Count < Angles * 0.3)
+            if (kept.Count < Angles * 0.2)
             {
                 return null;
             }
         }
 
         var close = points.Where(p => Math.Abs(double.Hypot(p.X - x, p.Y - y) - fitted) < 1.5).ToList();
-        return new(x, y, fitted, c.Sign, close.Count == 0 ? 0 : close.Select(p => p.Step).Order().ElementAt(close.Count / 2), close.Count / (double)Angles);
+        return new(x, y, fitted, c.Sign, close.Count == 0 ? 0 : close.Select(p => p.Step).Order().ElementAt(close.Count / 2), close.Count / Math.Max((double)inFrame, Angles * 0.4));
     }
 
     /// <summary>Least-squares circle (Kåsa).</summary>
@@ -336,28 +338,74 @@ internal static class FiberLocator
             return (Radius(middle), Radius(middle), Math.Abs(high - low) * Stride / 1.349);
         }
 
-        var (inner, outer) = ((double)dip, (double)dip);
-        double Inner(double share) => Down(profile, dip, -1, inside - (share * (inside - profile[dip])));
-        (inner, outer) = (Inner(0.5), Down(profile, dip, 1, outside - (0.5 * (outside - profile[dip]))));
-        var sigma = Math.Max(0, Inner(0.75) - Inner(0.25)) * Stride / 1.349;
-        // Blur makes a thin ring look wider; and whoever draws or grinds it, its true edge lies at most a little within.
-        var seen = (outer - inner) * Stride;
-        var width = Math.Cbrt(Math.Max(0, Math.Pow(seen, 3) - Math.Pow(2.0 * sigma, 3)));
-        return (Radius(inner) + ((seen - width) / 2) + Math.Min(0.12 * width, 0.002 * c.R), Radius(outer), sigma);
+        var ring = RingFit(profile, dip, inside, outside, Stride);
+        // Whoever draws or grinds it, the true edge lies at most a little within the ring.
+        return (Radius(ring.Inner / Stride) + Math.Min(0.12 * ring.Width, 0.002 * c.R), Radius(ring.Inner / Stride) + ring.Width, ring.Sigma);
     }
 
-    /// <summary>Where the profile leaves a level, walking from the bottom of a dip.</summary>
-    private static double Down(double[] profile, int from, int by, double level)
+    /// <summary>The blurred dark ring that fits the profile best: where it begins, how wide it is and how much blur lies on it, in pixels of the picture.</summary>
+    private static (double Inner, double Width, double Sigma) RingFit(double[] profile, int dip, double inside, double outside, double stride)
     {
-        var i = from;
-        while (i + by >= 0 && i + by < profile.Length && profile[i + by] < level)
+        var span = profile.Length * stride;
+        double[] sigmas = [0.8, 1, 1.25, 1.55, 1.9, 2.4, 3, 3.8, 4.8, 6, 7.5, 9.5];
+        double[] widths = [0.06, 0.1, 0.15, 0.2, 0.26, 0.33, 0.42];
+        var best = (Cost: double.MaxValue, Centre: dip * stride, Width: 0.0, Sigma: 1.0);
+        void Try(double centre, double width, double sigma)
         {
-            i += by;
+            if (width <= 0.3 || sigma <= 0.5)
+            {
+                return;
+            }
+
+            var (a, b) = (centre - (width / 2), centre + (width / 2));
+            double gg = 0, gy = 0, yy = 0;
+            for (var i = 0; i < profile.Length; i += 2)
+            {
+                var x = i * stride;
+                var (into, past) = (Share((x - a) / sigma), Share((x - b) / sigma));
+                var (g, y) = (into - past, profile[i] - (inside * (1 - into)) - (outside * past));
+                gg += g * g;
+                gy += g * y;
+                yy += y * y;
+            }
+
+            // The ring is no darker than black and no brighter than what it parts.
+            var level = Math.Clamp(gg > 1e-9 ? gy / gg : 0, 0, Math.Min(inside, outside));
+            var cost = yy - (2 * level * gy) + (level * level * gg);
+            if (cost < best.Cost)
+            {
+                best = (cost, centre, width, sigma);
+            }
         }
 
-        var next = Math.Clamp(i + by, 0, profile.Length - 1);
-        return profile[next] == profile[i] ? i : i + (by * Math.Clamp((level - profile[i]) / (profile[next] - profile[i]), 0, 1));
+        foreach (var sigma in sigmas)
+        {
+            foreach (var width in widths)
+            {
+                for (var shift = -2; shift <= 2; shift++)
+                {
+                    Try((dip * stride) + (shift * Math.Max(0.5, 0.3 * sigma)), width * span / 2, sigma);
+                }
+            }
+        }
+
+        for (var step = 0.5; step > 0.06; step /= 2)
+        {
+            for (var again = 0; again < 2; again++)
+            {
+                var (_, centre, width, sigma) = best;
+                foreach (var (dc, dw, ds) in new (double, double, double)[] { (step, 0, 0), (-step, 0, 0), (0, step, 0), (0, -step, 0), (0, 0, step), (0, 0, -step), (0, -step, step), (0, step, -step) })
+                {
+                    Try(centre + dc, width + dw, sigma + (ds * 0.6));
+                }
+            }
+        }
+
+        return (best.Centre - (best.Width / 2), best.Width, best.Sigma);
     }
+
+    /// <summary>The share of a blurred step that lies behind, near enough to the normal distribution's.</summary>
+    private static double Share(double x) => 1 / (1 + Math.Exp(-1.702 * x));
 
     /// <summary>Where the profile crosses a share of the way between two levels, nearest to its middle.</summary>
     private static double Crossing(double[] profile, int middle, double from, double to, double share)

@@ -21,7 +21,7 @@ for (const look of ["light", "dark"]) {
     for (const path of [
       "/", "/jobs", `/jobs/${job.jobId}`, "/plan", `/plan/${job.jobId}`, `/prep/${bench.endId}`, "/bench",
       `/bench/${bench.jobId}/${bench.panelId}/${bench.endId}`, `/look/${await pick("to-look")}`, `/look/${await pick("needs-decision")}`,
-      `/measure/${await pick("to-measure")}`, "/rework", "/methods", "/methods/cold-cure-3mm/1", "/handover", `/handover/${await pick("accepted")}`,
+      `/measure/${await pick("to-measure")}`, `/measure/${await pick("needs-decision")}?how=panel`, `/measure/${await pick("needs-decision")}?how=trace`, "/rework", "/methods", "/methods/cold-cure-3mm/1", "/handover", `/handover/${await pick("accepted")}`,
     ]) {
       await page.goto(path);
       await scan(path);

@@ -9,7 +9,7 @@ using Rhabdon.Store;
 namespace Rhabdon.Server.Demo;
 
 /// <summary>Loads the invented demo once, through the same doors that people use.</summary>
-public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledger, Documents documents, IPasswordHasher<string> hasher)
+public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledger, EvidenceStore evidence, Documents documents, IPasswordHasher<string> hasher)
 {
     private const int BatchSize = 400;
 
@@ -60,6 +60,11 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledge
         foreach (var p in d.People.Where(p => p.Crew is not null))
         {
             var scope = new Scope(company, personIds[p.Login], p.Role, crews[p.Crew!]);
+            foreach (var kept in tellers[p.Login].Evidence)
+            {
+                await evidence.Keep(company, scope.PersonId, kept.Id, kept.EndId, kept.Kind, kept.ContentType, kept.Bytes, kept.At.UtcDateTime);
+            }
+
             foreach (var batch in tellers[p.Login].Events.Chunk(BatchSize))
             {
                 var result = await ledger.Append(scope, [.. batch.Select(Incoming.Of)], batch[^1].At.UtcDateTime);

@@ -7,6 +7,9 @@ using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
 using Rhabdon.Core.Procedures;
 using Rhabdon.Core.Rework;
+using Rhabdon.Core.Trace;
+using Rhabdon.Imaging;
+using Rhabdon.Store;
 
 namespace Rhabdon.Server.Demo;
 
@@ -93,12 +96,22 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
         Finish(story, face, fiber, lengthM, limitSetId, lossDb);
     }
 
+    /// <summary>What the instruments gave meanwhile.</summary>
+    public List<(Guid Id, Guid EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, DateTimeOffset At)> Evidence { get; } = [];
+
     private Guid Run => _state.Current!.RunId;
 
     private void Finish(string story, EndFaceClass face, FiberClass fiber, double lengthM, string limitSetId, Func<int, double> lossDb)
     {
         if (story is "to-look" or "nearly-out")
         {
+            return;
+        }
+
+        if (story == "look-again")
+        {
+            LookAtPicture(face, fiber);
+            Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination, null, 1));
             return;
         }
 
@@ -118,6 +131,11 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
         if (story == "to-measure")
         {
             return;
+        }
+
+        if (story == "failed-loss")
+        {
+            KeepTrace(fiber, lengthM);
         }
 
         foreach (var nm in fiber.TestWavelengthsNm())
@@ -149,6 +167,33 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, _batchId, null, Ready(table)), (_state.Current?.No ?? 0) + 1);
 
     private void Look(EndFaceClass face, IReadOnlyList<Finding> findings) => Write(EventKind.Inspected, new Inspected(Run, face, rules.EndFace.Keys.First(), findings));
+
+    /// <summary>A dirty face under the simulated microscope, read as any picture is.</summary>
+    private void LookAtPicture(EndFaceClass face, FiberClass fiber)
+    {
+        var png = Microscope.Png(
+            [
+                new(SeenFinding.Spot(FindingKind.Particle, 7, -9, 9), 0.7), new(SeenFinding.Spot(FindingKind.Residue, -34, 22, 15), 0.25), new(SeenFinding.Spot(FindingKind.Particle, 41, 31, 6), 0.65),
+                new(SeenFinding.Spot(FindingKind.Particle, -81, -46, 12), 0.6), new(SeenFinding.Scratch(-52, -18, -14, -41, 1.6), 0.5),
+            ],
+            new(CladdingPx: 470, CentreXPx: 655, CentreYPx: 470, CoreUm: Microscope.CoreUm(fiber), UnevenShare: 0.12, NoiseLevels: 3, Seed: 11));
+        using var grey = Pictures.Grey(png);
+        var r = EndFaceReader.Read(grey, face);
+        var id = Ids.At(_now, random);
+        Evidence.Add((id, _state.EndId, EvidenceKind.Picture, "image/png", png, _now));
+        Write(EventKind.Inspected, new Inspected(Run, face, rules.EndFace.Keys.First(), [], null,
+            new(id, grey.Width, grey.Height, r.UmPerPx, r.CentreXPx, r.CentreYPx, r.CladdingDiameterPx, r.Findings, r.Findings)));
+    }
+
+    /// <summary>The trace of a link whose near connector loses too much.</summary>
+    private void KeepTrace(FiberClass fiber, double lengthM)
+    {
+        var multimode = fiber.Mode() == FiberMode.Multimode;
+        const double Launch = 150;
+        var link = new SimulatedLink(Launch + lengthM, multimode ? 2.6 : 0.34, [new(Launch, 1.24, -38)], PulseNs: 10, SpacingM: 0.25, RangeM: Launch + lengthM + 120, DynamicDb: 16,
+            WavelengthNm: multimode ? 850 : 1310, BackscatterDb: multimode ? -68 : -79, Seed: 23);
+        Evidence.Add((Ids.At(_now, random), _state.EndId, EvidenceKind.Trace, "application/octet-stream", OtdrWriter.Write(SimulatedTraces.Make(link)), _now));
+    }
 
     private void Answer(RunTable table, string stepId, string answerId)
     {

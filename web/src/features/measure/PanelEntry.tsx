@@ -28,6 +28,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const suspects = useQuery({
     queryKey: ["suspects", end.panelId],
     queryFn: () => get<S["PanelSuspects"]>(`/api/panels/${end.panelId}/suspects`),
+    refetchOnMount: "always",
   });
   const ends = panel.data?.ends ?? [];
   const attemptOf = (endId: string) =>

@@ -1,0 +1,151 @@
+using OpenCvSharp;
+using Rhabdon.Core;
+using Rhabdon.Core.Inspection;
+using Xunit;
+
+namespace Rhabdon.Imaging.Tests;
+
+public class EndFaceTests
+{
+    private static readonly EndFaceLimitSet Limits = YamlText.Read<EndFaceLimitSet>(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "limits", "end-face-iec-61300-3-35.yaml")));
+
+    private static EndFaceReading Read(IReadOnlyList<FaceMark> marks, Optics optics, EndFaceClass of = EndFaceClass.SmUpc, double? umPerPx = null)
+    {
+        using var grey = Pictures.Grey(Microscope.Png(marks, optics));
+        return EndFaceReader.Read(grey, of, umPerPx);
+    }
+
+    private static FaceMark Spot(double x, double y, double d, double contrast = 0.6) => new(SeenFinding.Spot(FindingKind.Particle, x, y, d), contrast);
+
+    /// <summary>A smaller run of what ./rhabdon bench measures on 400 faces, with room for chance.</summary>
+    [Fact]
+    public void Faces_of_every_class_are_placed_found_and_graded()
+    {
+        int placed = 0, truths = 0, missed = 0, found = 0, extra = 0, same = 0, falseAccepts = 0;
+        const int Count = 48;
+        for (var n = 0; n < Count; n++)
+        {
+            var sample = FaceSamples.Draw((EndFaceClass)(n % 4), 1000 + n);
+            var o = sample.Optics;
+            var reading = Read(sample.Marks, o, sample.Class);
+            Assert.True(reading.Gradable, $"{n}: {reading.Reason}");
+            placed += double.Hypot(reading.CentreXPx - o.CentreXPx!.Value, reading.CentreYPx - o.CentreYPx!.Value) < 0.005 * o.CladdingPx && Math.Abs((reading.CladdingDiameterPx / o.CladdingPx) - 1) < 0.01 ? 1 : 0;
+            var match = FindingMatch.Of(sample.Truth, reading.Findings);
+            if (125 / o.CladdingPx <= 0.35)
+            {
+                truths += sample.Truth.Count(f => f.SizeUm >= 2);
+                missed += match.Missed.Count(i => sample.Truth[i].SizeUm >= 2);
+                found += reading.Findings.Count(f => f.SizeUm >= 2);
+                extra += match.Extra.Count(i => reading.Findings[i].SizeUm >= 2);
+            }
+
+            var (truth, seen) = (SeenEndFaces.Grade(sample.Truth, sample.Class, Limits).Pass, SeenEndFaces.Grade(reading.Findings, sample.Class, Limits).Pass);
+            same += truth == seen ? 1 : 0;
+            falseAccepts += seen && !truth ? 1 : 0;
+        }
+
+        Assert.True(placed >= Count - 1 && missed <= 0.05 * truths && extra <= 0.08 * found && same >= Count - 3 && falseAccepts <= 1,
+            $"placed {placed}, missed {missed} of {truths}, extra {extra} of {found}, same {same} of {Count}, false accepts {falseAccepts}");
+    }
+
+    [Fact]
+    public void The_finding_that_decides_is_named_with_its_zone()
+    {
+        var reading = Read([Spot(3, -4, 6), Spot(40, 20, 3), Spot(-90, 30, 6)], new());
+        var verdict = SeenEndFaces.Grade(reading.Findings, EndFaceClass.SmUpc, Limits);
+        var breach = Assert.Single(verdict.DecidedBy);
+        var decisive = reading.Findings[Assert.Single(breach.Findings)];
+        Assert.Equal(Zone.A, breach.Zone);
+        Assert.Equal((3.0, -4.0, 6.0), (decisive.XUm!.Value, decisive.YUm!.Value, decisive.DiameterUm!.Value), new Near(0.5));
+    }
+
+    [Fact]
+    public void A_scratch_is_measured_end_to_end_and_across()
+    {
+        var found = Assert.Single(Read([new(SeenFinding.Scratch(-30, -20, 25, 30, 4), 0.5)], new()).Findings);
+        Assert.Equal(FindingKind.Scratch, found.Kind);
+        Assert.InRange(found.WidthUm!.Value, 3.5, 4.5);
+        Assert.InRange(double.Hypot(found.X1Um!.Value - found.X0Um!.Value, found.Y1Um!.Value - found.Y0Um!.Value), 71, 80); // 74.3 long, with round ends of half its width
+    }
+
+    [Theory]
+    [InlineData(NotGradable.Focus, 6.0, 1.0, 400.0)]
+    [InlineData(NotGradable.Exposure, 0.8, 0.02, 400.0)]
+    [InlineData(NotGradable.Exposure, 0.8, 4.0, 400.0)]
+    [InlineData(NotGradable.OutsideFrame, 0.8, 1.0, 1100.0)]
+    public void A_poor_picture_is_never_guessed_at(NotGradable reason, double blurPx, double gain, double claddingPx)
+    {
+        var reading = Read([], new(BlurPx: blurPx, Gain: gain, CladdingPx: claddingPx, CentreXPx: claddingPx > 1000 ? 400 : null));
+        Assert.Equal((reason, 0), (reading.Reason!.Value, reading.Findings.Count));
+    }
+
+    [Fact]
+    public void A_picture_without_a_fiber_is_none()
+    {
+        using var flat = new Mat(480, 640, MatType.CV_8UC1, Scalar.All(120));
+        Cv2.Randn(flat, Scalar.All(120), Scalar.All(6));
+        using var grey = Pictures.Grey(flat.ImEncode(".png"));
+        Assert.Equal(NotGradable.NoFiber, EndFaceReader.Read(grey, EndFaceClass.SmUpc).Reason);
+    }
+
+    [Fact]
+    public void What_lies_outside_the_frame_is_said() => Assert.True(Read([], new(CladdingPx: 700)).ContactCut);
+
+    [Theory]
+    [InlineData(".png", 8, 1)]
+    [InlineData(".png", 16, 1)]
+    [InlineData(".png", 8, 3)]
+    [InlineData(".bmp", 8, 1)]
+    [InlineData(".jpg", 8, 1)]
+    [InlineData(".tiff", 16, 1)]
+    [InlineData(".tiff", 8, 3)]
+    public void Every_kind_of_picture_reads_alike(string kind, int bits, int channels)
+    {
+        using var picture = Microscope.Picture([Spot(20, 10, 8)], new(WidthPx: 640, HeightPx: 480, CladdingPx: 300));
+        using var converted = new Mat();
+        picture.ConvertTo(converted, bits == 16 ? MatType.CV_16U : MatType.CV_8U, bits == 16 ? 257 : 1);
+        if (channels == 3)
+        {
+            Cv2.CvtColor(converted, converted, ColorConversionCodes.GRAY2BGR);
+        }
+
+        var file = converted.ImEncode(kind);
+        using var grey = Pictures.Grey(file);
+        var found = Assert.Single(EndFaceReader.Read(grey, EndFaceClass.SmUpc).Findings, f => f.SizeUm > 3);
+        Assert.Equal((20.0, 10.0, 8.0), (found.XUm!.Value, found.YUm!.Value, found.DiameterUm!.Value), new Near(0.6));
+        var cut = Assert.Throws<RefusedException>(() => Pictures.Grey(file[..(file.Length / 2)]));
+        Assert.Equal("image", cut.Refusals[0].Field);
+    }
+
+    [Fact]
+    public void A_pixel_bomb_and_things_that_are_no_picture_are_refused_before_they_are_unpacked()
+    {
+        var png = Microscope.Png([], new(WidthPx: 64, HeightPx: 64, CladdingPx: 60));
+        System.Buffers.Binary.BinaryPrimitives.WriteInt32BigEndian(png.AsSpan(16), 60_000);
+        System.Buffers.Binary.BinaryPrimitives.WriteInt32BigEndian(png.AsSpan(20), 60_000);
+        Assert.Equal("picture-too-large", Assert.Throws<RefusedException>(() => Pictures.Grey(png)).Refusals[0].Code);
+        Assert.Equal("picture-kind", Assert.Throws<RefusedException>(() => Pictures.Grey("not a picture"u8.ToArray())).Refusals[0].Code);
+        Assert.Equal("picture-kind", Assert.Throws<RefusedException>(() => Pictures.Grey([])).Refusals[0].Code);
+    }
+
+    /// <summary>The Hough search of a general-purpose library finds the same circle.</summary>
+    /// <remarks>Source: OpenCV's HoughCircles.</remarks>
+    [Fact]
+    public void The_cladding_lies_where_a_Hough_search_finds_it()
+    {
+        var optics = new Optics(CladdingPx: 420, CentreXPx: 610, CentreYPx: 505);
+        using var picture = Microscope.Picture([], optics);
+        Cv2.GaussianBlur(picture, picture, new Size(0, 0), 1.5);
+        var hough = Cv2.HoughCircles(picture, HoughModes.GradientAlt, 1.5, 400, 300, 0.8, 150, 300)[0];
+        var ours = Read([], optics);
+        Assert.Equal((hough.Center.X, (double)hough.Center.Y, hough.Radius * 2.0), (ours.CentreXPx, ours.CentreYPx, ours.CladdingDiameterPx), new Near(6));
+    }
+
+    /// <summary>Three numbers that are each within a distance of the other three.</summary>
+    private sealed class Near(double by) : IEqualityComparer<(double, double, double)>
+    {
+        public bool Equals((double, double, double) a, (double, double, double) b) => Math.Abs(a.Item1 - b.Item1) <= by && Math.Abs(a.Item2 - b.Item2) <= by && Math.Abs(a.Item3 - b.Item3) <= by;
+
+        public int GetHashCode((double, double, double) value) => 0;
+    }
+}
