@@ -1,8 +1,6 @@
 using Rhabdon.Figures;
 
-// Rhabdon.Figures [faces N | traces N] [--talk]: how well the judgement works on simulated pictures and traces, and how fast.
-if (args is ["blur"]) { Dump.Blur(); return; }
-if (args is ["dump", var d, ..]) { Dump.Run(int.Parse(d)); return; }
+// Rhabdon.Figures [faces N | traces N | fuzz N] [--talk]: how well the judgement works on simulated pictures and traces, how fast, and what damaged input does to it.
 var talk = args.Contains("--talk");
 var count = args.Length > 1 && int.TryParse(args[1], out var n) ? n : 400;
 if (args is [] or ["faces", ..])
@@ -17,4 +15,9 @@ if (args is [] or ["traces", ..])
     Traces.Snr = 5;
     Traces.Run(count, talk);
     Traces.Time(200);
+}
+
+if (args is [] or ["fuzz", ..])
+{
+    Fuzz.Run(args is [] ? 20_000 : count);
 }

@@ -53,10 +53,50 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
     await p.getByText("Before the first cut").scrollIntoViewIfNeeded();
   });
   await shot("methods", "/methods");
-  await shot("look", `/look/${(await first(api, "status=to-look")).endId}`, async (p) => {
-    await p.getByLabel("Size (µm)").fill("22");
-    await p.getByRole("button", { name: "Add finding" }).click();
-    await p.getByText("Dirt is the first suspect").first().waitFor();
+  const write = (page, path, body) =>
+    page.evaluate(
+      async ([p, b]) => {
+        const { token } = await fetch("/api/session").then((r) => r.json());
+        const headers = { "Content-Type": "application/json", "X-Rhabdon-Token": token };
+        return fetch(p, { method: "POST", headers, body: JSON.stringify(b) }).then((r) => r.json());
+      },
+      [path, body],
+    );
+  const whole = async (status) =>
+    Promise.all((await api(`/api/ends?limit=200&status=${status}`)).map((e) => api(`/api/ends/${e.endId}`)));
+  const again = (await whole("to-look")).find((e) => e.state.attempts.at(-1).looks.length > 0);
+  await shot("look", `/look/${again.endId}`, async (p) => {
+    const face = await write(p, "/api/calc/simulate/end-face", {
+      endFaceClass: "mm-pc",
+      marks: [
+        { finding: { kind: "residue", xUm: -36, yUm: 20, diameterUm: 6 }, contrast: 0.25 },
+        { finding: { kind: "scratch", x0Um: -52, y0Um: -18, x1Um: -14, y1Um: -41, widthUm: 1.6 }, contrast: 0.5 },
+        { finding: { kind: "pit", xUm: 12, yUm: 15, diameterUm: 3 }, contrast: 0.6 },
+      ],
+      optics: {
+        claddingPx: 470,
+        centreXPx: 600,
+        centreYPx: 500,
+        coreUm: 50,
+        unevenShare: 0.1,
+        noiseLevels: 3,
+        seed: 12,
+      },
+    });
+    await p
+      .locator("input[type=file]")
+      .first()
+      .setInputFiles({ name: "face.png", mimeType: "image/png", buffer: Buffer.from(face.pngBase64, "base64") });
+    await p.getByText("µm a pixel").waitFor();
+    await p.getByText("Fails", { exact: true }).waitFor();
+  });
+  const traced = (await whole("needs-decision")).find(
+    (e) => e.address.startsWith("LR-P1") && e.losses.some((l) => l.worstDb > l.limitDb),
+  );
+  await shot("trace", `/measure/${traced.endId}?how=trace`, (p) => p.getByText("This end's connector").waitFor());
+  await shot("panel", `/measure/${traced.endId}?how=panel`, async (p) => {
+    await p.getByText("Which connector loses the light?").waitFor();
+    await p.getByText(/Look at .* first/).scrollIntoViewIfNeeded();
   });
   await shot(
     "measure",

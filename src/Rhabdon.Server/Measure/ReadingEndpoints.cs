@@ -1,7 +1,5 @@
 using System.Globalization;
 using System.Security.Claims;
-using CsvHelper;
-using CsvHelper.Configuration;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
@@ -37,7 +35,6 @@ public sealed record PanelSuspects(int Links, SuspectAnswer? Answer);
 /// <summary>Tables of meter results for a panel, and what a panel's readings say of its connectors.</summary>
 public static class ReadingEndpoints
 {
-    private const int MostRows = 5000;
     private const int LongestCsv = 1_000_000;
 
     private static readonly (string Field, string[] Words)[] Guesses =
@@ -63,7 +60,7 @@ public static class ReadingEndpoints
         }
 
         var rules = await methods.Rules(user.Scope().CompanyId);
-        var (headings, table) = Table(r.Csv);
+        var (headings, table) = MeterTable.Read(r.Csv);
         var columns = r.Columns ?? Guess(headings);
         foreach (var (field, name) in new[] { ("port", columns.Port), ("address", columns.Address), ("wavelengthNm", columns.WavelengthNm), ("lossDb", columns.LossDb), ("readingDbm", columns.ReadingDbm) })
         {
@@ -171,40 +168,6 @@ public static class ReadingEndpoints
         double.TryParse(text.Trim().Replace(',', '.').Replace('−', '-'), NumberStyles.Float, CultureInfo.InvariantCulture, out value) && double.IsFinite(value);
 
     private static string Address(EndPlan p) => $"{p.SpaceCode}-{p.PanelCode}:{p.Port}" + (p.Form == Core.Connectors.ConnectorForm.MPO ? $".{p.Position}" : "");
-
-    private static (List<string> Headings, List<(int Row, string[] Cells)> Rows) Table(string csv)
-    {
-        var first = csv.Split('\n')[0];
-        var delimiter = new[] { "\t", ";", "," }.MaxBy(d => first.Split(d).Length)!;
-        using var reader = new CsvReader(new StringReader(csv), new CsvConfiguration(CultureInfo.InvariantCulture) { Delimiter = delimiter, BadDataFound = null, MissingFieldFound = null, HasHeaderRecord = false });
-        var (headings, rows) = (new List<string>(), new List<(int, string[])>());
-        try
-        {
-            for (var row = 1; reader.Read(); row++)
-            {
-                var cells = reader.Parser.Record ?? [];
-                if (row == 1)
-                {
-                    headings = [.. cells.Select(c => c.Trim().TrimStart('\uFEFF'))];
-                }
-                else if (cells.Any(c => c.Trim().Length > 0))
-                {
-                    rows.Add((row, cells));
-                }
-
-                if (rows.Count > MostRows)
-                {
-                    throw new RefusedException("csv-size", "csv", $"A table has at most {MostRows:N0} rows.");
-                }
-            }
-        }
-        catch (CsvHelperException e)
-        {
-            throw new RefusedException("csv-bad", "csv", $"The table cannot be read: {e.Message.Split('\n')[0]}");
-        }
-
-        return headings.Count > 0 && rows.Count > 0 ? (headings, rows) : throw new RefusedException("csv-empty", "csv", "The table needs a row of headings and at least one row below it.");
-    }
 
     private static ReadingColumns Guess(List<string> headings)
     {
