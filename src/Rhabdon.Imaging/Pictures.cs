@@ -93,7 +93,7 @@ public static class Pictures
                 _ => throw Refused("picture-kind", "This is no PNG, JPEG, BMP or TIFF picture."),
             };
         }
-        catch (ArgumentOutOfRangeException)
+        catch (Exception e) when (e is ArgumentOutOfRangeException or IndexOutOfRangeException)
         {
             throw Refused("picture-cut-off", "The picture's file is cut off. Take or copy it again.");
         }

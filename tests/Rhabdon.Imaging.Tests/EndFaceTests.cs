@@ -72,10 +72,10 @@ public class EndFaceTests
     [InlineData(NotGradable.Focus, 6.0, 1.0, 400.0)]
     [InlineData(NotGradable.Exposure, 0.8, 0.02, 400.0)]
     [InlineData(NotGradable.Exposure, 0.8, 4.0, 400.0)]
-    [InlineData(NotGradable.OutsideFrame, 0.8, 1.0, 1100.0)]
+    [InlineData(NotGradable.OutsideFrame, 0.8, 1.0, 880.0)]
     public void A_poor_picture_is_never_guessed_at(NotGradable reason, double blurPx, double gain, double claddingPx)
     {
-        var reading = Read([], new(BlurPx: blurPx, Gain: gain, CladdingPx: claddingPx, CentreXPx: claddingPx > 1000 ? 400 : null));
+        var reading = Read([], new(BlurPx: blurPx, Gain: gain, CladdingPx: claddingPx, CentreXPx: claddingPx > 800 ? 330 : null));
         Assert.Equal((reason, 0), (reading.Reason!.Value, reading.Findings.Count));
     }
 
@@ -126,6 +126,7 @@ public class EndFaceTests
         Assert.Equal("picture-too-large", Assert.Throws<RefusedException>(() => Pictures.Grey(png)).Refusals[0].Code);
         Assert.Equal("picture-kind", Assert.Throws<RefusedException>(() => Pictures.Grey("not a picture"u8.ToArray())).Refusals[0].Code);
         Assert.Equal("picture-kind", Assert.Throws<RefusedException>(() => Pictures.Grey([])).Refusals[0].Code);
+        Assert.Equal("image", Assert.Throws<RefusedException>(() => Pictures.Grey([0xFF, 0xD8, 0xFF, 0xFF])).Refusals[0].Field); // a head that ends in its middle
     }
 
     /// <summary>The Hough search of a general-purpose library finds the same circle.</summary>

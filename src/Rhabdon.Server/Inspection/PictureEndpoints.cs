@@ -51,6 +51,10 @@ public sealed record SeenGradeRequest(EndFaceClass EndFaceClass, string LimitSet
 
 public sealed record SeenGradeAnswer(EndFaceVerdict Verdict, IReadOnlyList<FindingSeen> Findings);
 
+/// <summary>A cleave from the side, judged.</summary>
+/// <param name="Verdict">Null when it cannot be judged.</param>
+public sealed record CleaveAnswer(bool Gradable, NotGradable? Reason, string? ReasonText, double? UmPerPx, CleaveView? View, CleaveVerdict? Verdict);
+
 /// <summary>Pictures of end faces: read, graded, kept.</summary>
 public static class PictureEndpoints
 {
@@ -63,6 +67,10 @@ public static class PictureEndpoints
             .WithSummary("Read and grade the picture of an end face.")
             .WithDescription("Body: the bytes of a PNG, JPEG, BMP or TIFF of up to 20 megapixels, as they are or as a form's file. Query: class (sm-upc, sm-apc, sm-pc, mm-pc), limitSetId (left out: IEC 61300-3-35), "
                 + "umPerPx (left out: the cladding's 125 µm set the scale). Places in micrometres from the fiber's centre, x right, y down.");
+        api.MapPost("/calc/cleave", Cleave).TakesFile()
+            .WithSummary("Read and judge the side view of a cleave; the fiber comes in from the left.")
+            .WithDescription("Body: the bytes of a PNG, JPEG, BMP or TIFF. Query: method and polish, which choose the rule; or nominalDeg and toleranceDeg of your own. Angles in degrees against a square cut, sizes in micrometres.");
+        api.MapPost("/calc/simulate/cleave", (CleaveScene scene) => Results.Bytes(CleaveReader.Png(scene), "image/png")).WithSummary("The picture of a simulated cleave.").Produces(200, contentType: "image/png");
         api.MapPost("/calc/end-face-seen", Grade).WithSummary("Grade findings that have places. Sizes and places in micrometres.");
         api.MapPost("/calc/simulate/end-face", Simulate).WithSummary("A simulated end face: its picture as PNG in base64, and the truth. Give findings and optics, or a class and a seed for a made-up one.");
         api.MapPost("/ends/{endId:guid}/pictures", Take).TakesFile().RequireAuthorization(Policies.Work)
@@ -83,6 +91,38 @@ public static class PictureEndpoints
         var sample = FaceSamples.Draw(r.EndFaceClass, r.Seed);
         var (marks, optics) = (r.Marks ?? sample.Marks, r.Optics ?? sample.Optics);
         return new(Convert.ToBase64String(await Uploads.InTurn(() => Microscope.Png(marks, optics), cancel)), [.. marks.Select(m => m.Finding)], optics);
+    }
+
+    private static async Task<CleaveAnswer> Cleave(HttpRequest request, string? method = null, string? polish = null, double? nominalDeg = null, double? toleranceDeg = null)
+    {
+        var rule = Cleaves.RuleFor(Named(method, "method", TerminationMethod.SpliceOn), Named(polish, "polish", Polish.UPC));
+        if (nominalDeg is not (null or (>= 0 and <= 20)) || toleranceDeg is not (null or (> 0 and <= 10)))
+        {
+            throw new RefusedException("out-of-range", nominalDeg is not (null or (>= 0 and <= 20)) ? "nominalDeg" : "toleranceDeg", "A nominal angle is 0 to 20°, its tolerance above 0 and at most 10°.");
+        }
+
+        rule = rule with { NominalDeg = nominalDeg ?? rule.NominalDeg, ToleranceDeg = toleranceDeg ?? rule.ToleranceDeg };
+        var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
+        var r = await Uploads.InTurn(() =>
+        {
+            using var grey = Pictures.Grey(picture);
+            return CleaveReader.Read(grey);
+        }, request.HttpContext.RequestAborted);
+        return r.View is null
+            ? new(false, r.Reason, r.Reason == NotGradable.OutsideFrame ? "The end of the fiber is not in the frame." : "No fiber from the left is to be found in the picture.", null, null, null)
+            : new(true, null, null, r.UmPerPx, r.View, Cleaves.Judge(r.View, rule));
+    }
+
+    private static T Named<T>(string? name, string field, T otherwise) where T : struct, Enum
+    {
+        try
+        {
+            return name is null ? otherwise : Wire.Parse<T>(name);
+        }
+        catch (FormatException e)
+        {
+            throw new RefusedException("unknown", field, e.Message);
+        }
     }
 
     private static EndFaceClass Class(string? name)

@@ -1270,6 +1270,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/cleave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read and judge the side view of a cleave; the fiber comes in from the left.
+         * @description Body: the bytes of a PNG, JPEG, BMP or TIFF. Query: method and polish, which choose the rule; or nominalDeg and toleranceDeg of your own. Angles in degrees against a square cut, sizes in micrometres.
+         */
+        post: {
+            parameters: {
+                query?: {
+                    method?: string;
+                    polish?: string;
+                    nominalDeg?: number;
+                    toleranceDeg?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CleaveAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/simulate/cleave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The picture of a simulated cleave. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CleaveScene"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/end-face-seen": {
         parameters: {
             query?: never;
@@ -2847,6 +2933,110 @@ export interface components {
             lengthMm: number;
             /** Format: double */
             toleranceMm: number;
+        };
+        CleaveAnswer: {
+            gradable: boolean;
+            reason: null | components["schemas"]["NotGradable"];
+            reasonText: null | string;
+            /** Format: double */
+            umPerPx: null | number;
+            view: null | components["schemas"]["CleaveView"];
+            verdict: null | components["schemas"]["CleaveVerdict"];
+        };
+        /** @enum {unknown} */
+        CleaveFault: "angle" | "lip" | "chip" | "hackle";
+        CleaveRule: {
+            /** Format: double */
+            nominalDeg: number;
+            /** Format: double */
+            toleranceDeg: number;
+            /** Format: double */
+            mostLipUm: number;
+            /** Format: double */
+            mostChipUm: number;
+            /** Format: double */
+            mostRoughUm: number;
+            source: string;
+        };
+        CleaveScene: {
+            /** Format: double */
+            angleDeg: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            lipUm: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            chipUm: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            roughUm: number;
+            /**
+             * Format: double
+             * @default 200
+             */
+            fiberPx: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            axisDeg: number;
+            /**
+             * Format: double
+             * @default 1
+             */
+            blurPx: number;
+            /**
+             * Format: double
+             * @default 3
+             */
+            noiseLevels: number;
+            /**
+             * Format: double
+             * @default 90
+             */
+            fiberLevel: number;
+            /**
+             * Format: double
+             * @default 180
+             */
+            groundLevel: number;
+            /**
+             * Format: int32
+             * @default 640
+             */
+            widthPx: number;
+            /**
+             * Format: int32
+             * @default 480
+             */
+            heightPx: number;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            seed: number;
+        };
+        CleaveVerdict: {
+            pass: boolean;
+            doubtful: boolean;
+            faults: components["schemas"]["CleaveFault"][];
+            rule: components["schemas"]["CleaveRule"];
+        };
+        CleaveView: {
+            /** Format: double */
+            angleDeg: number;
+            /** Format: double */
+            lipUm: number;
+            /** Format: double */
+            chipUm: number;
+            /** Format: double */
+            roughUm: number;
         };
         ClosedState: {
             /** Format: date-time */

@@ -11,6 +11,7 @@ import { EndPick } from "../../ui/EndPick";
 import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
 import { useWords } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
+import { CleaveLook } from "./CleaveLook";
 import { kinds, PictureLook } from "./PictureLook";
 import { VerdictText } from "./VerdictText";
 import { ZoneMap } from "./ZoneMap";
@@ -49,7 +50,7 @@ function Face({ end }: { end: S["EndView"] }) {
   const [sizeUm, setSize] = useState<number | null>(5);
   const [count, setCount] = useState<number | null>(1);
   const [findings, setFindings] = useState<S["Finding"][]>([]);
-  const [byPicture, setByPicture] = useState(true);
+  const [how, setHow] = useState("picture");
   const attempt = end.state.attempts.filter(isOpen).at(-1);
   const set = limits.data?.endFace[0];
   const verdict = useQuery({
@@ -93,17 +94,17 @@ function Face({ end }: { end: S["EndView"] }) {
           <Segmented
             aria-label={t("look.how")}
             options={[
-              { value: true, label: t("look.byPicture") },
-              { value: false, label: t("look.byEye") },
+              { value: "picture", label: t("look.byPicture") },
+              { value: "eye", label: t("look.byEye") },
             ]}
-            value={byPicture}
-            onChange={setByPicture}
+            value={how}
+            onChange={setHow}
             style={{ marginBottom: 12 }}
           />
-          {byPicture && attempt && <PictureLook key={attempt.runId} end={end} attempt={attempt} />}
+          {how === "picture" && attempt && <PictureLook key={attempt.runId} end={end} attempt={attempt} />}
         </>
       )}
-      {ready && !byPicture && (
+      {ready && how === "eye" && (
         <div className="bench">
           <section className="card">
             <p className="faint">{t("look.tapZone")}</p>
@@ -172,6 +173,8 @@ function Face({ end }: { end: S["EndView"] }) {
           </aside>
         </div>
       )}
+      <h2>{t("look.cleave")}</h2>
+      <CleaveLook end={end} />
       {attempt && ready && (end.state.status === "needs-decision" || attempt.inspection) && (
         <NextForFailed end={end} attempt={attempt} reasons={options("reason", choices.reason)} />
       )}
