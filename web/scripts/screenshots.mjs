@@ -106,8 +106,8 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
       for (const [i, v] of [
         [3, "-19.6"],
         [4, "-20.48"],
-        [5, "-19.5"],
-        [6, "-21.12"],
+        [6, "-19.5"],
+        [7, "-21.12"],
       ])
         await boxes.nth(i).fill(v);
       await p.waitForLoadState("networkidle");

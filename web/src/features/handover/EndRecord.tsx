@@ -1,14 +1,16 @@
 import { Alert, App, Button, Input, Select, Tag } from "antd";
+import type { TFunction } from "i18next";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useParams } from "react-router";
 import type { S } from "../../api/client";
-import { useRecord, useSession, useTable } from "../../api/hooks";
+import { useLimits, useRecord, useSession, useTable } from "../../api/hooks";
 import { isOpen } from "../../offline/project";
 import { useLedger } from "../../offline/useLedger";
 import { Await, choices, StrandName, useChoices } from "../../ui/Parts";
 import { dB, siteTime, useLength, useWords } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
+import { FaceMap } from "../look/FaceMap";
 import { VerdictText } from "../look/VerdictText";
 import { LossText } from "../measure/Measure";
 import { SlackText } from "../prep/Prep";
@@ -149,7 +151,7 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
   const last = props.entries.filter((e) => !e.struck && e.kind !== "corrected").at(-1);
   const takeBack = (e: S["RecordEntry"]) =>
     tell({ endId: end.endId, attempt: e.attempt, kind: "corrected", body: { eventId: e.eventId, note: null } });
-  const verdicts = props.entries.filter((e) => (e.loss || e.endFace) && !e.struck);
+  const verdicts = props.entries.filter((e) => (e.loss || e.endFace || e.trace) && !e.struck);
   return (
     <section className="card">
       <h2>
@@ -203,7 +205,15 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
                     <LossText judgement={e.loss} />
                   </>
                 )}
+                {e.endFace && <Seen entry={e} />}
                 {e.endFace && <VerdictText verdict={e.endFace} />}
+                {e.trace && (
+                  <p className={e.trace.lossPass && e.trace.reflectancePass ? "tone-good" : "tone-bad"}>
+                    {traceWords(t, e)}
+                    <br />
+                    <span className="faint">{e.trace.edition}</span>
+                  </p>
+                )}
               </div>
             ))}
           </div>
@@ -287,6 +297,8 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
             })}
         </b>
       );
+    case "traced":
+      return <b>{traceWords(t, entry)}</b>;
     case "reworked":
     case "attempt-closed":
       return <b>{t(`event.${entry.kind}`, { reason: t(`reason.${b.reason}`) })}</b>;
@@ -431,3 +443,38 @@ function Strays({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"
     </div>
   );
 }
+
+/** The picture that a look rests on, with the findings as the person left them. */
+function Seen({ entry }: { entry: S["RecordEntry"] }) {
+  const { t } = useTranslation();
+  const limits = useLimits();
+  const body = entry.body as { picture?: S["SeenFace"] | null; limitSetId: string; endFaceClass: string };
+  const table = limits.data?.endFace
+    .find((s) => s.id === body.limitSetId)
+    ?.classes.find((c) => c.class === body.endFaceClass);
+  if (!body.picture || !table) return null;
+  const { picture } = body;
+  return (
+    <>
+      <FaceMap
+        picture={picture}
+        zones={table.zones}
+        marks={picture.final}
+        decisive={entry.endFace?.decidedBy.flatMap((b) => b.findings)}
+        overlay
+        label={t("look.kept")}
+      />
+      <p className="faint">{t("look.both", { automatic: picture.automatic.length, final: picture.final.length })}</p>
+    </>
+  );
+}
+
+const traceWords = (t: TFunction, e: S["RecordEntry"]) => {
+  const b = e.body as { wavelengthNm: number; lossDb: number; reflectanceDb: number | null };
+  const pass = e.trace?.lossPass && e.trace.reflectancePass;
+  return t(pass ? "trace.pass" : "trace.fail", {
+    nm: b.wavelengthNm,
+    loss: dB(b.lossDb),
+    limit: dB(e.trace?.lossLimitDb ?? 0),
+  });
+};
