@@ -17,7 +17,7 @@ public class SliceTests(TestHost host)
     private static readonly RunTable Table = Documents.Load(AppContext.BaseDirectory).Rules.Table("wedge-locked-upc-3mm", 1);
 
     /// <summary>The events of one run with a given answer to the glow, first answers everywhere else.</summary>
-    private static List<LedgerEvent> Run(TestCompany c, Guid endId, int attempt, params string[] glow)
+    internal static List<LedgerEvent> Run(TestCompany c, Guid endId, int attempt, params string[] glow)
     {
         var start = c.Event(endId, EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, Table.Version), attempt);
         var events = new List<LedgerEvent> { start };
@@ -38,7 +38,7 @@ public class SliceTests(TestHost host)
     private static Measured Reading(Guid run, int nm, double lossDb) =>
         new(run, "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, nm, -20, -20 - lossDb, 0.05);
 
-    private static async Task Tell(Caller caller, params LedgerEvent[] events)
+    internal static async Task Tell(Caller caller, params LedgerEvent[] events)
     {
         var text = await (await caller.Post("/api/ledger", events)).Content.ReadAsStringAsync();
         Assert.DoesNotContain("quarantined", text);

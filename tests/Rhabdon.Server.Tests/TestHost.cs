@@ -144,6 +144,16 @@ public sealed class Caller(HttpClient http, CookieContainer jar)
     public Task<HttpResponseMessage> Send(string method, string path, object? body = null) =>
         http.SendAsync(new(new(method), path) { Content = body is null ? null : JsonContent.Create(body, options: Wire.Json) });
 
+    /// <summary>Sends a file as it is, and reads the answer; what is refused comes back as the problem.</summary>
+    public async Task<JsonNode> File(string path, byte[] bytes, string contentType = "application/octet-stream")
+    {
+        var content = new ByteArrayContent(bytes);
+        content.Headers.ContentType = new(contentType);
+        return JsonNode.Parse(await (await http.PostAsync(path, content)).Content.ReadAsStringAsync())!;
+    }
+
+    public Task<HttpResponseMessage> SendContent(string path, HttpContent content) => http.PostAsync(path, content);
+
     public Task<HttpResponseMessage> SendText(string path, string json) => http.PostAsync(path, new StringContent(json, new System.Net.Http.Headers.MediaTypeHeaderValue("application/json")));
 
     public Task<HttpResponseMessage> Post(string path, object body) => Send("POST", path, body);
