@@ -202,7 +202,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                       </label>
                     ))}
                   </div>
-                  <div className="scroll" style={{ maxHeight: 260 }}>
+                  <div className="scroll">
                     <Grid
                       rowKey={(r) => `${r.row}`}
                       rows={answer.rows}
@@ -265,10 +265,10 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                         : t("suspect.none")}
                     </p>
                     <p className="faint">{t("suspect.from", { count: s.links })}</p>
-                    <div className="scroll" style={{ maxHeight: 260 }}>
+                    <div className="scroll">
                       <Grid
                         rowKey={(r) => r.part}
-                        rows={s.answer.parts.slice(0, 24)}
+                        rows={s.answer.parts.slice(0, 12)}
                         columns={[
                           { title: t("suspect.part"), render: (r) => r.part },
                           { title: t("suspect.loss"), right: true, render: (r) => `${dB(r.lossDb)} dB` },
