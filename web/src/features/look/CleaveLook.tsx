@@ -1,7 +1,7 @@
-import { Button, Upload } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { query, type S, upload } from "../../api/client";
+import { FilePick, pictures } from "../../ui/FilePick";
 import { useFault } from "../../ui/Parts";
 
 /** A cleave from the side: its angle, lip, chip and hackle, judged by the method before the next strip is lost. */
@@ -24,18 +24,7 @@ export function CleaveLook({ end }: { end: S["EndView"] }) {
   const { view, verdict } = answer ?? {};
   return (
     <section className="card">
-      <Upload
-        accept=".png,.jpg,.jpeg,.bmp,.tif,.tiff"
-        showUploadList={false}
-        beforeUpload={(f) => {
-          void read(f);
-          return false;
-        }}
-      >
-        <Button type="primary" size="large" loading={busy}>
-          {t("cleave.take")}
-        </Button>
-      </Upload>
+      <FilePick label={t("cleave.take")} accept={pictures} first={true} busy={busy} onFile={read} />
       <p className="faint">{t("cleave.hint")}</p>
       {answer && !answer.gradable && <p className="tone-doubtful">{answer.reasonText}</p>}
       {view && verdict && (

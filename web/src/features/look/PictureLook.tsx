@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, InputNumber, Segmented, Select, Switch, Upload } from "antd";
+import { App, Button, InputNumber, Segmented, Select, Switch } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { post, type S, upload } from "../../api/client";
 import { useLimits } from "../../api/hooks";
 import { useLedger } from "../../offline/useLedger";
+import { FilePick, pictures } from "../../ui/FilePick";
 import { Await, useFault } from "../../ui/Parts";
 import { FaceMap, isLine, type Mark, type Place, sizeOf } from "./FaceMap";
 import { VerdictText } from "./VerdictText";
@@ -135,18 +136,13 @@ export function PictureLook({ end, attempt }: { end: S["EndView"]; attempt: S["A
     <div className="bench">
       <section className="card">
         <div className="row">
-          <Upload
-            accept=".png,.jpg,.jpeg,.bmp,.tif,.tiff"
-            showUploadList={false}
-            beforeUpload={(f) => {
-              void read(f);
-              return false;
-            }}
-          >
-            <Button type={taken ? "default" : "primary"} size="large" loading={busy}>
-              {t(taken ? "look.anotherPicture" : "look.takePicture")}
-            </Button>
-          </Upload>
+          <FilePick
+            label={t(taken ? "look.anotherPicture" : "look.takePicture")}
+            accept={pictures}
+            first={!taken}
+            busy={busy}
+            onFile={read}
+          />
           {sets.length > 1 && (
             <Select
               aria-label={t("look.limitSet")}

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, InputNumber, Select, Upload } from "antd";
+import { App, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { get, query, type S, upload } from "../../api/client";
 import { useLedger } from "../../offline/useLedger";
+import { FilePick } from "../../ui/FilePick";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
 import { TraceChart } from "./TraceChart";
@@ -84,18 +85,7 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
   return (
     <>
       <section className="card row">
-        <Upload
-          accept=".sor,.SOR"
-          showUploadList={false}
-          beforeUpload={(f) => {
-            void read(f);
-            return false;
-          }}
-        >
-          <Button type={id ? "default" : "primary"} size="large" loading={busy}>
-            {t("trace.take")}
-          </Button>
-        </Upload>
+        <FilePick label={t("trace.take")} accept={".sor,.SOR"} first={!id} busy={busy} onFile={read} />
         {(["launchM", "receiveM"] as const).map((k) => (
           <label key={k}>
             <div className="faint">{t(`trace.${k}`)}</div>
