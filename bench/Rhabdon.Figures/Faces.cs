@@ -3,13 +3,33 @@ using OpenCvSharp;
 using Rhabdon.Core;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Imaging;
+using Rhabdon.Imaging.Tests;
 
 namespace Rhabdon.Figures;
 
-/// <summary>How well and how fast end faces are read, on simulated ones whose truth is known.</summary>
+/// <summary>How well and how fast end faces are read, on ones whose truth is known.</summary>
 internal static class Faces
 {
-    public static void Run(int count, bool talk)
+    /// <summary>A picture with its truth, wherever it comes from.</summary>
+    private sealed record Known(EndFaceClass Class, byte[] File, double XPx, double YPx, double CladdingPx, string Look, IReadOnlyList<SeenFinding> Truth);
+
+    /// <summary>From the simulated microscope that ships with the application.</summary>
+    public static void Simulated(int count, bool talk) => Run("simulated", count, talk, (of, n) =>
+    {
+        var s = FaceSamples.Draw(of, n);
+        var o = s.Optics;
+        return new(of, Microscope.Png(s.Marks, o), o.CentreXPx!.Value, o.CentreYPx!.Value, o.CladdingPx,
+            $"{125 / o.CladdingPx:0.00} µm/px, noise {o.NoiseLevels:0.0}, blur {o.BlurPx:0.0}, gain {o.Gain:0.00}, ring {o.RingUm:0.0} level {o.RingLevel:0}, ferrule {o.FerruleLevel:0} cladding {o.CladdingLevel:0}", s.Truth);
+    });
+
+    /// <summary>Drawn by a general-purpose graphics library, with other optics and other outlines.</summary>
+    public static void Drawn(int count, bool talk) => Run("drawn by other means", count, talk, (of, n) =>
+    {
+        var d = DrawnFaces.Draw(of, n);
+        return new(of, d.File, d.XPx, d.YPx, d.CladdingPx, d.Look, d.Truth);
+    });
+
+    private static void Run(string from, int count, bool talk, Func<EndFaceClass, int, Known> draw)
     {
         Cv2.SetNumThreads(1);
         var limits = YamlText.Read<EndFaceLimitSet>(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "limits", "end-face-iec-61300-3-35.yaml")));
@@ -17,56 +37,56 @@ internal static class Faces
         int placed = 0, graded = 0, truths = 0, missed = 0, found = 0, extra = 0, same = 0, falseAccept = 0;
         for (var n = 0; n < count; n++)
         {
-            var sample = FaceSamples.Draw(classes[n % classes.Length], n);
-            using var grey = Pictures.Grey(Microscope.Png(sample.Marks, sample.Optics));
-            var reading = EndFaceReader.Read(grey, sample.Class);
-            var o = sample.Optics;
+            var known = draw(classes[n % classes.Length], n);
+            using var grey = Pictures.Grey(known.File);
+            var reading = EndFaceReader.Read(grey, known.Class);
+            var name = $"{n} {known.Class}";
             if (!reading.Gradable)
             {
-                Say($"{n} {sample.Class}: not gradable, {reading.Reason}; blur {reading.BlurPx:0.00} true {o.BlurPx:0.00} dia {reading.CladdingDiameterPx:0} true {o.CladdingPx:0}");
+                Say($"{name}: not gradable, {reading.Reason}; blur {reading.BlurPx:0.00}, diameter {reading.CladdingDiameterPx:0} for {known.CladdingPx:0}; {known.Look}");
                 continue;
             }
 
             graded++;
-            var off = double.Hypot(reading.CentreXPx - o.CentreXPx!.Value, reading.CentreYPx - o.CentreYPx!.Value) / o.CladdingPx * 2;
-            var radius = Math.Abs((reading.CladdingDiameterPx / o.CladdingPx) - 1);
+            var off = double.Hypot(reading.CentreXPx - known.XPx, reading.CentreYPx - known.YPx) / known.CladdingPx * 2;
+            var radius = Math.Abs((reading.CladdingDiameterPx / known.CladdingPx) - 1);
             placed += off < 0.01 && radius < 0.01 ? 1 : 0;
             if (off >= 0.01 || radius >= 0.01)
             {
-                Say($"{n} {sample.Class}: place off {off:P2}, radius {radius:P2} ({reading.CladdingDiameterPx:0.0} for {o.CladdingPx:0.0}, ring {o.RingUm:0.0} level {o.RingLevel:0}, ferrule {o.FerruleLevel:0} cladding {o.CladdingLevel:0}, blur {o.BlurPx:0.0})");
+                Say($"{name}: place off {off:P2}, radius {radius:P2} ({reading.CladdingDiameterPx:0.0} for {known.CladdingPx:0.0}); {known.Look}");
             }
 
-            var match = FindingMatch.Of(sample.Truth, reading.Findings);
+            var match = FindingMatch.Of(known.Truth, reading.Findings);
             bool Counts(SeenFinding f) => f.SizeUm >= 2;
-            if (125 / o.CladdingPx <= 0.35)
+            if (125 / known.CladdingPx <= 0.35)
             {
-                var near = sample.Truth.Select(Counts).ToList();
+                var near = known.Truth.Select(Counts).ToList();
                 truths += near.Count(c => c);
                 missed += match.Missed.Count(i => near[i]);
                 found += reading.Findings.Count(Counts);
                 extra += match.Extra.Count(i => Counts(reading.Findings[i]));
                 foreach (var i in match.Missed.Where(i => near[i]))
                 {
-                    Say($"{n} {sample.Class}: missed {Text(sample.Truth[i])} contrast {sample.Marks[i].Contrast:0.00}");
+                    Say($"{name}: missed {Text(known.Truth[i])}; {known.Look}");
                 }
 
                 foreach (var i in match.Extra.Where(i => Counts(reading.Findings[i])))
                 {
-                    Say($"{n} {sample.Class}: extra {Text(reading.Findings[i])}");
+                    Say($"{name}: extra {Text(reading.Findings[i])}; {known.Look}");
                 }
             }
 
-            var (truth, seen) = (SeenEndFaces.Grade(sample.Truth, sample.Class, limits), SeenEndFaces.Grade(reading.Findings, sample.Class, limits));
+            var (truth, seen) = (SeenEndFaces.Grade(known.Truth, known.Class, limits), SeenEndFaces.Grade(reading.Findings, known.Class, limits));
             same += truth.Pass == seen.Pass ? 1 : 0;
             falseAccept += seen.Pass && !truth.Pass ? 1 : 0;
             if (truth.Pass != seen.Pass)
             {
-                Say($"{n} {sample.Class}: {(seen.Pass ? "FALSE ACCEPT" : "false reject")}; {125 / o.CladdingPx:0.00} µm/px, noise {o.NoiseLevels:0.0}, blur {o.BlurPx:0.0}, gain {o.Gain:0.00}; " +
-                    $"{string.Join(", ", (truth.Pass ? seen : truth).DecidedBy.SelectMany(b => b.Findings).Distinct().Select(i => Text((truth.Pass ? reading.Findings : sample.Truth)[i])))}");
+                Say($"{name}: {(seen.Pass ? "FALSE ACCEPT" : "false reject")}; {known.Look}; " +
+                    $"{string.Join(", ", (truth.Pass ? seen : truth).DecidedBy.SelectMany(b => b.Findings).Distinct().Select(i => Text((truth.Pass ? reading.Findings : known.Truth)[i])))}");
             }
         }
 
-        Console.WriteLine($"End faces, {count} simulated: gradable {graded}, placed within 1 % {placed / (double)count:P1}, recall {1 - (missed / (double)truths):P2} of {truths}, precision {1 - (extra / (double)found):P2}, " +
+        Console.WriteLine($"End faces, {count} {from}: gradable {graded}, placed within 1 % {placed / (double)count:P1}, recall {1 - (missed / (double)truths):P2} of {truths}, precision {1 - (extra / (double)found):P2}, " +
             $"same verdict {same / (double)count:P2}, false accepts {falseAccept / (double)count:P2}");
 
         void Say(string text)

@@ -1,12 +1,18 @@
 using Rhabdon.Figures;
 
-// Rhabdon.Figures [faces N | traces N | fuzz N] [--talk]: how well the judgement works on simulated pictures and traces, how fast, and what damaged input does to it.
+// Rhabdon.Figures [faces N | drawn N | traces N | fuzz N] [--talk]: how well the judgement works on simulated pictures and traces, how fast, and what damaged input does to it.
 var talk = args.Contains("--talk");
 var count = args.Length > 1 && int.TryParse(args[1], out var n) ? n : 400;
 if (args is [] or ["faces", ..])
 {
-    Faces.Run(count, talk);
+    Faces.Simulated(count, talk);
+    Faces.Drawn(count, talk);
     Faces.Time(30);
+}
+
+if (args is ["drawn", ..])
+{
+    Faces.Drawn(count, talk);
 }
 
 if (args is [] or ["traces", ..])

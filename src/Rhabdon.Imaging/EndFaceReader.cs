@@ -90,8 +90,14 @@ public static class EndFaceReader
     private static bool Exposed(Mat grey)
     {
         var pixels = grey.AsSpan<float>();
-        var every = Math.Max(1, pixels.Length / 50_000);
-        var (dark, bright, middle) = (FiberLocator.Percentile(pixels, 0.02, every), FiberLocator.Percentile(pixels, 0.98, every), FiberLocator.Percentile(pixels, 0.4, every));
+        var some = new float[Math.Min(pixels.Length, 12_000)];
+        for (var i = 0; i < some.Length; i++)
+        {
+            some[i] = pixels[(int)((long)i * pixels.Length / some.Length)];
+        }
+
+        Array.Sort(some);
+        var (dark, middle, bright) = (some[some.Length / 50], some[some.Length * 2 / 5], some[some.Length * 49 / 50]);
         return bright >= 12 && middle < 252 && bright - dark >= 4;
     }
 }

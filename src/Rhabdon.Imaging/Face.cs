@@ -44,6 +44,9 @@ internal sealed class Face : IDisposable
 
     public double CladdingLevel { get; private set; }
 
+    /// <summary>Multimode: the core is wide enough to be judged as a face of its own.</summary>
+    public bool ThickCore { get; private set; }
+
     public required int Width { get; init; }
 
     public required int Height { get; init; }
@@ -98,6 +101,7 @@ internal sealed class Face : IDisposable
     /// <summary>Takes away light that falls unevenly and everything that is round about the centre; the core's diameter where one is seen.</summary>
     public double? Flatten(bool thickCore)
     {
+        ThickCore = thickCore;
         var bins = (int)(ReachUm * 1.45 / (UmPerPx * ProfileStepPx)) + 2;
         using var light = new Mat(Image.Size(), MatType.CV_32FC1, Scalar.All(1));
         var profile = new double[bins];
@@ -110,6 +114,7 @@ internal sealed class Face : IDisposable
         Profile(light, profile, 1);
         var coreUm = Core(light, profile, thickCore);
         CladdingLevel = Math.Max(1, Between(profile, thickCore ? 40 : 20, 55));
+        var (core, cladding) = ((float)((coreUm ?? 0) / 2) + 2, (float)CladdingLevel);
         Image.CopyTo(Residual);
         var res = Residual.AsSpan<float>();
         var lit = light.AsSpan<float>();
@@ -119,6 +124,8 @@ internal sealed class Face : IDisposable
             // Where the picture is nearly burnt out the light stops short of what is due.
             var due = lit[i] * At(clean, Radius[i] * perUm);
             res[i] = due > 240 && res[i] > 240 ? 0 : res[i] - due;
+            // What takes a share of the light takes more where there is more: a scratch is as deep in a bright core as beside it.
+            res[i] *= Radius[i] < core ? Math.Min(1, cladding / due) : 1;
         }
 
         TakeOffHaze();
@@ -345,7 +352,7 @@ internal sealed class Face : IDisposable
     /// <summary>Keeps the core in the profile only where it is one: round, about the centre, of a core's size. Anything else there is a finding.</summary>
     private double? Core(Mat light, double[] profile, bool thickCore)
     {
-        var (least, most) = thickCore ? (20.0, 36.0) : (3.0, 7.0);
+        var (least, most) = thickCore ? (20.0, 36.0) : (3.0, 6.3);
         var (from, to) = ((int)Bin(least), (int)Bin(most));
         var wide = Math.Max(1, (int)Bin(thickCore ? 1.2 : 0.7));
         var edge = Enumerable.Range(from, to - from).MaxBy(b => Math.Abs(profile[b + wide] - profile[Math.Max(0, b - wide)]));
@@ -406,9 +413,9 @@ internal sealed class Face : IDisposable
     /// <summary>Noise of values over the face between two distances from the centre; findings hardly move it.</summary>
     public double NoiseOf(ReadOnlySpan<float> values, double fromUm, double toUm)
     {
-        var some = new List<float>(30_000);
+        var some = new List<float>(10_000);
         // A prime stride walks over all columns.
-        for (var i = 0; i < values.Length; i += 23)
+        for (var i = 0; i < values.Length; i += 61)
         {
             if (Radius[i] > fromUm && Radius[i] < toUm)
             {

@@ -264,7 +264,7 @@ internal static class FiberLocator
 
         var best = whole.MaxBy(c => c.Step * c.Coverage)!;
         var family = whole
-            .Where(c => double.Hypot(c.X - best.X, c.Y - best.Y) < 0.05 * best.R + 1.5 && c.Step * c.Coverage > 0.3 * best.Step * best.Coverage)
+            .Where(c => double.Hypot(c.X - best.X, c.Y - best.Y) < 0.02 * best.R + 1 && c.Step * c.Coverage > 0.3 * best.Step * best.Coverage)
             .OrderBy(c => c.R).ToList();
         // The adhesive ring has an outer edge a little outside: the cladding is the inner of the two.
         Circle Inner(Circle c) => family.First(f => f.R > c.R * 0.925 && f.R <= c.R);
@@ -303,11 +303,11 @@ internal static class FiberLocator
         return Edge(image, circle) is var (radius, outer, sigma) ? new(circle.X + box.X, circle.Y + box.Y, radius, outer, Math.Sqrt(Math.Max(0, (sigma * sigma) - 0.64)), circle.Coverage) : null;
     }
 
-    /// <summary>The middle light along all rays tells the blur, and whether a dark ring stands outside the cladding.</summary>
+    /// <summary>The middle light along all rays tells the blur, and whether a ring stands outside the cladding.</summary>
     private static (double Radius, double RingOuter, double Sigma) Edge(Grey image, Circle c)
     {
         const double Stride = 0.25;
-        var reach = Math.Max(7, c.R * 0.09);
+        var reach = Math.Max(7, c.R * 0.1);
         var n = (int)(2 * reach / Stride) + 1;
         var profile = new double[n];
         Span<float> at = stackalloc float[Angles];
@@ -326,103 +326,9 @@ internal static class FiberLocator
             profile[i] = k == 0 ? 0 : Median(at[..k]);
         }
 
-        double Radius(double i) => c.R - reach + (i * Stride);
-        var (inside, outside) = (profile[..(n / 6)].Average(), profile[(n - (n / 6))..].Average());
-        var dip = Enumerable.Range(n / 6, n - (n / 3)).MinBy(i => profile[i]);
-        var depth = Math.Min(inside, outside) - profile[dip];
-        if (depth < Math.Max(2, 0.12 * Math.Abs(inside - outside)))
-        {
-            // No ring: one step, at its middle; its flanks tell the blur.
-            var (low, high) = (Crossing(profile, n / 2, inside, outside, 0.25), Crossing(profile, n / 2, inside, outside, 0.75));
-            var middle = Crossing(profile, n / 2, inside, outside, 0.5);
-            return (Radius(middle), Radius(middle), Math.Abs(high - low) * Stride / 1.349);
-        }
-
-        var ring = RingFit(profile, dip, inside, outside, Stride);
-        // Whoever draws or grinds it, the true edge lies at most a little within the ring.
-        return (Radius(ring.Inner / Stride) + Math.Min(0.12 * ring.Width, 0.002 * c.R), Radius(ring.Inner / Stride) + ring.Width, ring.Sigma);
-    }
-
-    /// <summary>The blurred dark ring that fits the profile best: where it begins, how wide it is and how much blur lies on it, in pixels of the picture.</summary>
-    private static (double Inner, double Width, double Sigma) RingFit(double[] profile, int dip, double inside, double outside, double stride)
-    {
-        var span = profile.Length * stride;
-        double[] sigmas = [0.8, 1, 1.25, 1.55, 1.9, 2.4, 3, 3.8, 4.8, 6, 7.5, 9.5];
-        double[] widths = [0.06, 0.1, 0.15, 0.2, 0.26, 0.33, 0.42];
-        var best = (Cost: double.MaxValue, Centre: dip * stride, Width: 0.0, Sigma: 1.0);
-        void Try(double centre, double width, double sigma)
-        {
-            if (width <= 0.3 || sigma <= 0.5)
-            {
-                return;
-            }
-
-            var (a, b) = (centre - (width / 2), centre + (width / 2));
-            double gg = 0, gy = 0, yy = 0;
-            for (var i = 0; i < profile.Length; i += 2)
-            {
-                var x = i * stride;
-                var (into, past) = (Share((x - a) / sigma), Share((x - b) / sigma));
-                var (g, y) = (into - past, profile[i] - (inside * (1 - into)) - (outside * past));
-                gg += g * g;
-                gy += g * y;
-                yy += y * y;
-            }
-
-            // The ring is no darker than black and no brighter than what it parts.
-            var level = Math.Clamp(gg > 1e-9 ? gy / gg : 0, 0, Math.Min(inside, outside));
-            var cost = yy - (2 * level * gy) + (level * level * gg);
-            if (cost < best.Cost)
-            {
-                best = (cost, centre, width, sigma);
-            }
-        }
-
-        foreach (var sigma in sigmas)
-        {
-            foreach (var width in widths)
-            {
-                for (var shift = -2; shift <= 2; shift++)
-                {
-                    Try((dip * stride) + (shift * Math.Max(0.5, 0.3 * sigma)), width * span / 2, sigma);
-                }
-            }
-        }
-
-        for (var step = 0.5; step > 0.06; step /= 2)
-        {
-            for (var again = 0; again < 2; again++)
-            {
-                var (_, centre, width, sigma) = best;
-                foreach (var (dc, dw, ds) in new (double, double, double)[] { (step, 0, 0), (-step, 0, 0), (0, step, 0), (0, -step, 0), (0, 0, step), (0, 0, -step), (0, -step, step), (0, step, -step) })
-                {
-                    Try(centre + dc, width + dw, sigma + (ds * 0.6));
-                }
-            }
-        }
-
-        return (best.Centre - (best.Width / 2), best.Width, best.Sigma);
-    }
-
-    /// <summary>The share of a blurred step that lies behind, near enough to the normal distribution's.</summary>
-    private static double Share(double x) => 1 / (1 + Math.Exp(-1.702 * x));
-
-    /// <summary>Where the profile crosses a share of the way between two levels, nearest to its middle.</summary>
-    private static double Crossing(double[] profile, int middle, double from, double to, double share)
-    {
-        var level = from + (share * (to - from));
-        for (var away = 0; away < middle; away++)
-        {
-            foreach (var i in new[] { middle - away - 1, middle + away })
-            {
-                if (i >= 0 && i + 1 < profile.Length && (profile[i] - level) * (profile[i + 1] - level) <= 0 && profile[i] != profile[i + 1])
-                {
-                    return i + ((level - profile[i]) / (profile[i + 1] - profile[i]));
-                }
-            }
-        }
-
-        return middle;
+        var edge = EdgeFit.To(profile, Stride);
+        var from = c.R - reach;
+        return (from + edge.Inner, from + edge.Outer, edge.Sigma);
     }
 
     internal static float Median(Span<float> values)

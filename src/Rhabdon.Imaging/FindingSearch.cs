@@ -31,7 +31,7 @@ internal sealed class FindingSearch
         Cv2.GaussianBlur(face.Residual, fine, new Size(0, 0), SmoothPx);
         var search = new FindingSearch(face, fine.AsSpan<float>().ToArray());
         var taken = new byte[face.Width * face.Height];
-        search.Patches(fine, 5, 0.045, LeastSpotUm, taken, false);
+        search.Patches(fine, 5, 0.055, LeastSpotUm, taken, false);
         // What is faint and wide shows only when more of it is looked at together.
         using var coarse = new Mat();
         Cv2.GaussianBlur(face.Residual, coarse, new Size(0, 0), CoarsePx);
@@ -41,7 +41,7 @@ internal sealed class FindingSearch
         Cv2.Dilate(near, near, around);
         search.Patches(coarse, 7, 0.03, 4, taken, true);
         var scratches = search.Joined().ToList();
-        return [.. search.WithoutDoubles(), .. scratches];
+        return search.WithoutLeftovers([.. search.WithoutDoubles(), .. scratches]);
     }
 
     /// <summary>Zone C is judged by nothing, and the edges in it leave traces of their own.</summary>
@@ -137,7 +137,7 @@ internal sealed class FindingSearch
             return;
         }
 
-        if (!faint && shape.Elongation > 2.4 && shape.Length >= LeastScratchUm && shape.Jagged(body, px) && !MostlyStraight(patch, shape.Length))
+        if (!faint && shape.Elongation > 2.4 && shape.Length >= LeastScratchUm && shape.Jagged(body, px) && !MostlyStraight(patch, body, shape.Length))
         {
             _spots.Add(SeenFinding.Spot(FindingKind.Crack, shape.Middle.X, shape.Middle.Y, Math.Min(250, shape.Length)));
             return;
@@ -279,7 +279,7 @@ internal sealed class FindingSearch
     }
 
     /// <summary>True when one straight stroke runs through most of a patch, whatever crosses it.</summary>
-    private bool MostlyStraight(List<Dot> patch, double lengthUm)
+    private bool MostlyStraight(List<Dot> patch, List<Dot> body, double lengthUm)
     {
         if (LongestLine(patch) is not { } line || line.Length < 0.62 * lengthUm)
         {
@@ -287,7 +287,8 @@ internal sealed class FindingSearch
         }
 
         var width = WidthOf(line.X0, line.Y0, line.X1, line.Y1);
-        var on = patch.Where(d => Away(d, line) < width && Within(d, line)).ToList();
+        // Wide enough to see a stroke that runs from side to side across the line.
+        var on = body.Where(d => Away(d, line) < Math.Max(2 * width, width + 1.5) && Within(d, line)).ToList();
         return on.Count > 8 && Shape.Of(on, _face.UmPerPx).Bent(on, _face.UmPerPx) < 0.25 + (0.01 * lengthUm);
     }
 
@@ -407,6 +408,27 @@ internal sealed class FindingSearch
         var chips = _spots.Where(s => s.Kind == FindingKind.Chip).OrderBy(s => double.Hypot(s.XUm!.Value, s.YUm!.Value)).ToList();
         var doubles = chips.Where((c, i) => chips.Take(i).Any(o => double.Hypot(c.XUm!.Value - o.XUm!.Value, c.YUm!.Value - o.YUm!.Value) < (c.SizeUm + o.SizeUm) / 2)).ToHashSet();
         return _spots.Where(s => !doubles.Contains(s));
+    }
+
+    /// <summary>What covers most of a thin core hides how bright it is; the bits of it that show then stand out beside what covers it.
+    /// Only what fails the face in any class takes them along.</summary>
+    private List<SeenFinding> WithoutLeftovers(List<SeenFinding> found)
+    {
+        if (_face.ThickCore)
+        {
+            return found;
+        }
+
+        var covers = found.Where(f => f.SizeUm > 3.3 && f.Reach().NearUm < 5).ToList();
+        return [.. found.Where(f => f.Reach().FarUm > 9.5 || covers.All(c => c == f || c.SizeUm < f.SizeUm * 0.8 || Gap(c, f) > 2))];
+    }
+
+    /// <summary>How far the edges of two findings lie apart, about; the second is small.</summary>
+    private static double Gap(SeenFinding a, SeenFinding b)
+    {
+        var (x, y) = b.Kind == FindingKind.Scratch ? ((b.X0Um!.Value + b.X1Um!.Value) / 2, (b.Y0Um!.Value + b.Y1Um!.Value) / 2) : (b.XUm!.Value, b.YUm!.Value);
+        var moved = a with { XUm = a.XUm - x, YUm = a.YUm - y, X0Um = a.X0Um - x, Y0Um = a.Y0Um - y, X1Um = a.X1Um - x, Y1Um = a.Y1Um - y };
+        return moved.Reach().NearUm - (b.SizeUm / 2);
     }
 
     /// <summary>Pieces of one scratch that a crossing, the core or the ring cut apart.</summary>
@@ -541,7 +563,7 @@ internal sealed class FindingSearch
             var used = Enumerable.Range(0, cells).Where(i => count[i] > 0).ToList();
             var bent = Math.Sqrt(used.Average(i => Math.Pow(sum[i] / count[i], 2)));
             var filled = used.Count(i => count[i] * px * px / (Length / cells) > 0.6 * (high[i] - low[i] + px));
-            return bent > Math.Max(0.3, 0.018 * Length) && bent > 0.12 * dots.Count * px * px / Length && filled > used.Count * 0.88 && used.Count > cells * 0.8;
+            return bent > Math.Max(0.3, 0.018 * Length) && bent > 0.2 * dots.Count * px * px / Length && filled > used.Count * 0.88 && used.Count > cells * 0.8;
         }
 
         /// <summary>How far the middle of the stroke strays from a straight line, in micrometres.</summary>

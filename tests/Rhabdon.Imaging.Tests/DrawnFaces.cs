@@ -1,0 +1,273 @@
+using Rhabdon.Core.Inspection;
+using SkiaSharp;
+
+namespace Rhabdon.Imaging.Tests;
+
+/// <summary>An end face drawn by other means than the simulated microscope's, so that the reader is not only held to its own sibling.</summary>
+/// <param name="CladdingPx">Diameter of the cladding.</param>
+public sealed record DrawnFace(EndFaceClass Class, int Seed, byte[] File, double XPx, double YPx, double CladdingPx, string Look, IReadOnlyList<SeenFinding> Truth);
+
+/// <summary>Draws end faces with a vector graphics library: other optics, other textures, other outlines of dirt and damage.</summary>
+/// <remarks>Source: SkiaSharp, a general-purpose graphics library. What is drawn where is invented; sizes keep clear of the limits, where a verdict is anyone's.</remarks>
+public static class DrawnFaces
+{
+    private static readonly double[] Limits = [2, 3, 5, 10];
+
+    public static DrawnFace Draw(EndFaceClass of, int seed)
+    {
+        var random = new Random(unchecked((seed * 48271) + ((int)of * 69621) + 12345));
+        double Between(double a, double b) => a + ((b - a) * random.NextDouble());
+        bool Chance(double p) => random.NextDouble() < p;
+        var (width, height) = random.Next(3) switch { 0 => (640, 480), 1 => (1280, 960), _ => (1600, 1200) };
+        var cladding = width == 640 ? Between(200, 420) : Between(360, 900);
+        var (x, y) = ((width / 2.0) + (Between(-0.3, 0.3) * Math.Max(0, width - cladding - 20)), (height / 2.0) + (Between(-0.3, 0.3) * Math.Max(0, height - cladding - 20)));
+        double[] levels = random.Next(4) switch
+        {
+            0 => [Between(40, 80), Between(95, 150)], // a dark ferrule about bright glass
+            1 => [Between(150, 220), Between(60, 110)],
+            2 => [Between(110, 140), Between(150, 190)],
+            _ => [Between(170, 200), Between(110, 150)],
+        };
+        var (ferrule, glass) = (levels[0], levels[1]);
+        var ring = Chance(0.75) ? Between(0.6, 3.5) : 0;
+        var ringLevel = Chance(0.85) ? Math.Min(ferrule, glass) * Between(0.1, 0.6) : Math.Min(240, Math.Max(ferrule, glass) * 1.2);
+        var core = of == EndFaceClass.MmPc ? Chance(0.5) ? 50 : 62.5 : Between(8, 10);
+        var coreLevel = Math.Clamp(glass * (Chance(0.3) ? Between(0.6, 0.85) : Between(1.12, 1.6)), 10, 245);
+        var (blur, noise) = (Between(0, 1.5), Between(0, 8));
+        var dim = Between(0.45, 1.0);
+        var look = $"ferrule {ferrule:0} glass {glass:0} ring {ring:0.0}@{ringLevel:0} core {core:0}@{coreLevel:0} blur {blur:0.0} noise {noise:0.0} dim {dim:0.00} {125 / cladding:0.00} µm/px";
+
+        var perUm = (float)(cladding / 125);
+        var info = new SKImageInfo(width, height, SKColorType.Rgba8888);
+        using var surface = SKSurface.Create(info);
+        var canvas = surface.Canvas;
+        canvas.Clear(Level(ferrule));
+        canvas.Translate((float)x + 0.5f, (float)y + 0.5f);
+        canvas.Scale(perUm);
+        Texture(canvas, random, ferrule);
+        if (ring > 0)
+        {
+            Disc(canvas, 62.5 + ring, Level(ringLevel));
+        }
+
+        using (var paint = new SKPaint { IsAntialias = true })
+        {
+            // Glass that is a little brighter or darker toward its edge.
+            var rim = glass * Between(0.95, 1.05);
+            paint.Shader = SKShader.CreateRadialGradient(default, 62.5f, [Level(glass), Level(glass), Level(rim)], [0, 0.6f, 1], SKShaderTileMode.Clamp);
+            canvas.DrawCircle(0, 0, 62.5f, paint);
+            // Graded-index glass is brightest in its middle, a single-mode core is even.
+            double[] rings = [0, 0.25, 0.5, 0.75, 1];
+            paint.Shader = SKShader.CreateRadialGradient(default, (float)core / 2,
+                [.. rings.Select(r => Level(of == EndFaceClass.MmPc ? coreLevel + (r * r * (glass - coreLevel) / 2) : coreLevel))], [.. rings.Select(r => (float)r)], SKShaderTileMode.Clamp);
+            canvas.DrawCircle(0, 0, (float)core / 2, paint);
+        }
+
+        var truth = new List<SeenFinding>();
+        foreach (var mark in Marks(random, of))
+        {
+            if (InFrame(mark, x, y, width, height, perUm) && truth.All(t => Clear(t, mark)))
+            {
+                truth.Add(mark);
+                // Dirt takes its share of the light that is there.
+                Mark(canvas, random, mark, mark.Kind != FindingKind.Scratch && mark.Reach().NearUm > 62.5 ? ferrule : glass);
+            }
+        }
+
+        Lighting(surface, random, of == EndFaceClass.SmApc, x, y, cladding, dim);
+        return new(of, seed, Finished(surface, random, blur, noise, info), x, y, cladding, look, truth);
+    }
+
+    private static SKColor Level(double level, double opacity = 1)
+    {
+        var v = (byte)Math.Clamp(Math.Round(level), 0, 255);
+        return new(v, v, v, (byte)Math.Round(255 * opacity));
+    }
+
+    private static void Disc(SKCanvas canvas, double radius, SKColor colour)
+    {
+        using var paint = new SKPaint { IsAntialias = true, Color = colour };
+        canvas.DrawCircle(0, 0, (float)radius, paint);
+    }
+
+    /// <summary>Faint strokes of the ceramic, weaker than any finding.</summary>
+    private static void Texture(SKCanvas canvas, Random random, double level)
+    {
+        using var paint = new SKPaint { IsAntialias = true, IsStroke = true };
+        for (var i = 0; i < 500; i++)
+        {
+            paint.Color = Level(level + ((random.NextDouble() - 0.5) * 10), 0.5);
+            paint.StrokeWidth = 0.4f + (float)random.NextDouble();
+            var (tx, ty) = (((float)random.NextDouble() - 0.5f) * 500, ((float)random.NextDouble() - 0.5f) * 400);
+            canvas.DrawLine(tx, ty, tx + (float)random.NextDouble() * 4, ty + (float)random.NextDouble() * 4, paint);
+        }
+    }
+
+    private static IEnumerable<SeenFinding> Marks(Random random, EndFaceClass of)
+    {
+        double Between(double a, double b) => a + ((b - a) * random.NextDouble());
+        var border = of == EndFaceClass.MmPc ? 32.5 : 12.5;
+        var count = random.Next(3) == 0 ? 0 : random.Next(1, 8);
+        for (var i = 0; i < count; i++)
+        {
+            var kind = random.Next(10) switch { < 3 => FindingKind.Scratch, < 6 => FindingKind.Particle, 6 => FindingKind.Pit, 7 => FindingKind.Residue, 8 => FindingKind.Chip, _ => FindingKind.Crack };
+            var turn = Between(0, 2 * Math.PI);
+            if (kind == FindingKind.Scratch)
+            {
+                var (away, half, aim) = (Between(0, 50), Between(10, 50), Between(0, Math.PI));
+                var (cx, cy) = (away * Math.Cos(turn), away * Math.Sin(turn));
+                var s = SeenFinding.Scratch(cx - (half * Math.Cos(aim)), cy - (half * Math.Sin(aim)), cx + (half * Math.Cos(aim)), cy + (half * Math.Sin(aim)), Size(random, 1, 6));
+                if (Math.Abs(s.Reach().NearUm - border) > 1.5 && Math.Abs(s.Reach().NearUm - 60) > 1.5 && Math.Abs(s.Reach().FarUm - 62.5) > 4)
+                {
+                    yield return s;
+                }
+
+                continue;
+            }
+
+            var size = kind switch { FindingKind.Pit => Size(random, 2.1, 4.5), FindingKind.Residue => Size(random, 7, 20), FindingKind.Chip => Size(random, 6, 18), FindingKind.Crack => Size(random, 12, 30), _ => Size(random, 2.1, 16) };
+            var r = kind == FindingKind.Chip ? 61 : Between(0, 118);
+            var spot = SeenFinding.Spot(kind, r * Math.Cos(turn), r * Math.Sin(turn), size);
+            if (kind == FindingKind.Chip || (Math.Abs(spot.Reach().NearUm - border) > 1.5 && (spot.Reach().FarUm < 57 || spot.Reach().NearUm > 67)))
+            {
+                yield return spot;
+            }
+        }
+    }
+
+    private static double Size(Random random, double from, double to)
+    {
+        double size;
+        do
+        {
+            size = from + ((to - from) * random.NextDouble());
+        }
+        while (Limits.Any(l => Math.Abs(size - l) < Math.Max(0.4, 0.12 * l)));
+        return size;
+    }
+
+    private static bool InFrame(SeenFinding f, double x, double y, int width, int height, double perUm)
+    {
+        bool At(double px, double py, double r) => x + ((px - r) * perUm) > 4 && y + ((py - r) * perUm) > 4 && x + ((px + r) * perUm) < width - 5 && y + ((py + r) * perUm) < height - 5;
+        return f.Kind == FindingKind.Scratch ? At(f.X0Um!.Value, f.Y0Um!.Value, 3) && At(f.X1Um!.Value, f.Y1Um!.Value, 3) : At(f.XUm!.Value, f.YUm!.Value, f.SizeUm / 2);
+    }
+
+    private static bool Clear(SeenFinding a, SeenFinding b)
+    {
+        double Aim(SeenFinding s) => Math.Atan2(s.Y1Um!.Value - s.Y0Um!.Value, s.X1Um!.Value - s.X0Um!.Value);
+        double From(SeenFinding line, SeenFinding spot) =>
+            (line with { X0Um = line.X0Um - spot.XUm, X1Um = line.X1Um - spot.XUm, Y0Um = line.Y0Um - spot.YUm, Y1Um = line.Y1Um - spot.YUm }).Reach().NearUm - (spot.SizeUm / 2);
+        return (a.Kind == FindingKind.Scratch, b.Kind == FindingKind.Scratch) switch
+        {
+            (true, true) => Math.Abs(Math.Sin(Aim(a) - Aim(b))) > 0.3,
+            (true, false) => From(a, b) > 4,
+            (false, true) => From(b, a) > 4,
+            _ => double.Hypot(a.XUm!.Value - b.XUm!.Value, a.YUm!.Value - b.YUm!.Value) > ((a.SizeUm + b.SizeUm) / 2) + 4,
+        };
+    }
+
+    private static void Mark(SKCanvas canvas, Random random, SeenFinding f, double light)
+    {
+        double Between(double a, double b) => a + ((b - a) * random.NextDouble());
+        using var paint = new SKPaint { IsAntialias = true, Color = Level(light * Between(0.15, 0.5)) };
+        if (f.Kind == FindingKind.Scratch)
+        {
+            // Most scratches are dark, some shine.
+            paint.Color = random.Next(4) == 0 ? Level(Math.Min(250, light * 1.6)) : Level(light * Between(0.3, 0.65));
+            (paint.IsStroke, paint.StrokeWidth, paint.StrokeCap) = (true, (float)f.WidthUm!.Value, random.Next(2) == 0 ? SKStrokeCap.Butt : SKStrokeCap.Round);
+            canvas.DrawLine((float)f.X0Um!, (float)f.Y0Um!, (float)f.X1Um!, (float)f.Y1Um!, paint);
+            return;
+        }
+
+        canvas.Save();
+        canvas.Translate((float)f.XUm!, (float)f.YUm!);
+        canvas.RotateDegrees((float)Between(0, 360));
+        var r = (float)f.DiameterUm! / 2;
+        switch (f.Kind)
+        {
+            case FindingKind.Pit:
+                canvas.DrawCircle(0, 0, r, paint);
+                break;
+            case FindingKind.Residue:
+                // A film of something: flat, weaker, with a soft rim.
+                paint.Shader = SKShader.CreateRadialGradient(default, r, [Level(light * 0.7), Level(light * 0.72), Level(light * 0.75, 0)], [0, 0.85f, 1], SKShaderTileMode.Clamp);
+                canvas.DrawOval(0, 0, r, r * (float)Between(0.8, 1), paint);
+                break;
+            case FindingKind.Crack:
+                (paint.IsStroke, paint.StrokeWidth) = (true, Math.Max(1f, r * 0.08f));
+                var jags = Enumerable.Range(0, 7).Select(i => new SKPoint(-r + (r * i / 3), i is 0 or 5 or 6 ? 0 : (i % 2 == 0 ? 1 : -1) * r * (float)Between(0.14, 0.3))).ToArray();
+                canvas.DrawPoints(SKPointMode.Polygon, jags, paint);
+                break;
+            default:
+                // Corners on the circle, so that the circle around it is the size.
+                var corners = random.Next(7, 12);
+                using (var outline = new SKPathBuilder())
+                {
+                    outline.AddPoly([.. Enumerable.Range(0, corners).Select(i =>
+                    {
+                        var (turn, far) = (2 * Math.PI * i / corners, i % 3 == 0 ? r : r * (float)Between(0.85, 1));
+                        return new SKPoint(far * (float)Math.Cos(turn), far * (float)Math.Sin(turn));
+                    })], true);
+                    using var path = outline.Detach();
+                    canvas.DrawPath(path, paint);
+                }
+
+                break;
+        }
+
+        canvas.Restore();
+    }
+
+    /// <summary>A dim lamp, light from one side, darker corners; with an angled face a soft shadow over one side.</summary>
+    private static void Lighting(SKSurface surface, Random random, bool angled, double x, double y, double cladding, double dim)
+    {
+        var canvas = surface.Canvas;
+        canvas.ResetMatrix();
+        using var paint = new SKPaint { BlendMode = SKBlendMode.Multiply };
+        canvas.DrawColor(Level(255 * dim), SKBlendMode.Multiply);
+        var turn = random.NextDouble() * 2 * Math.PI;
+        var (dx, dy) = ((float)(Math.Cos(turn) * cladding), (float)(Math.Sin(turn) * cladding));
+        var centre = new SKPoint((float)x, (float)y);
+        paint.Shader = SKShader.CreateLinearGradient(centre - new SKPoint(dx, dy), centre + new SKPoint(dx, dy), [Level(255 * (0.75 + (0.25 * random.NextDouble()))), Level(255)], SKShaderTileMode.Clamp);
+        canvas.DrawPaint(paint);
+        paint.Shader = SKShader.CreateRadialGradient(centre, (float)(cladding * 1.6), [Level(255), Level(255), Level(255 * (0.7 + (0.3 * random.NextDouble())))], [0, 0.35f, 1], SKShaderTileMode.Clamp);
+        canvas.DrawPaint(paint);
+        if (angled)
+        {
+            var deep = 0.55 + (0.35 * random.NextDouble());
+            var (ax, ay) = ((float)(Math.Sin(turn) * cladding), (float)(-Math.Cos(turn) * cladding));
+            paint.Shader = SKShader.CreateLinearGradient(centre, centre + new SKPoint(ax, ay), [Level(255), Level(255 * deep)], [0.1f, 0.9f], SKShaderTileMode.Clamp);
+            canvas.DrawPaint(paint);
+        }
+    }
+
+    private static byte[] Finished(SKSurface surface, Random random, double blur, double noise, SKImageInfo info)
+    {
+        using var sharp = surface.Snapshot();
+        using var soft = SKSurface.Create(info);
+        using (var paint = new SKPaint { ImageFilter = blur < 0.1 ? null : SKImageFilter.CreateBlur((float)blur, (float)blur, SKShaderTileMode.Clamp) })
+        {
+            soft.Canvas.DrawImage(sharp, 0, 0, SKSamplingOptions.Default, paint);
+        }
+
+        using var bitmap = new SKBitmap(info);
+        using var snapshot = soft.Snapshot();
+        snapshot.ReadPixels(info, bitmap.GetPixels(), bitmap.RowBytes, 0, 0);
+        var bytes = bitmap.GetPixelSpan();
+        var noisy = bytes.ToArray();
+        for (var i = 0; i < noisy.Length; i += 4)
+        {
+            // A sum of uniform numbers comes near enough to a bell.
+            var n = 0.0;
+            for (var k = 0; k < 6; k++)
+            {
+                n += random.NextDouble() - 0.5;
+            }
+
+            noisy[i] = noisy[i + 1] = noisy[i + 2] = (byte)Math.Clamp(Math.Round(bytes[i] + (noise * n * 1.414)), 0, 255);
+        }
+
+        using var image = SKImage.FromPixelCopy(info, noisy, info.RowBytes);
+        return image.Encode(random.Next(4) == 0 ? SKEncodedImageFormat.Jpeg : SKEncodedImageFormat.Png, 95).ToArray();
+    }
+}
