@@ -11,6 +11,13 @@ internal sealed class FindingSearch
 
     private readonly Face _face;
     private readonly float[] _smooth;
+
+    /// <summary>Which pixels are in the group at hand: those that carry its number.</summary>
+    private readonly int[] _marks;
+    private int _mark;
+
+    /// <summary>Tries of a line that are left. A face that is worn all over is judged by the strokes found so far.</summary>
+    private int _lineTries = 100;
     private readonly List<SeenFinding> _spots = [];
     private readonly List<Line> _lines = [];
 
@@ -23,7 +30,22 @@ internal sealed class FindingSearch
     /// <summary>A pixel of a patch, in micrometres from the centre.</summary>
     private readonly record struct Dot(double X, double Y, float Value, int Index);
 
-    private FindingSearch(Face face, float[] smooth) => (_face, _smooth) = (face, smooth);
+    private FindingSearch(Face face, float[] smooth) => (_face, _smooth, _marks) = (face, smooth, new int[face.Width * face.Height]);
+
+    /// <summary>Gives the dots a number of their own, by which their neighbours tell who belongs to them.</summary>
+    private int Marked(List<Dot> dots)
+    {
+        _mark++;
+        foreach (var d in dots)
+        {
+            _marks[d.Index] = _mark;
+        }
+
+        return _mark;
+    }
+
+    /// <summary>True where the neighbour of a pixel carries the number.</summary>
+    private bool Marked(int index, int mark) => (uint)index < (uint)_marks.Length && _marks[index] == mark;
 
     public static IReadOnlyList<SeenFinding> In(Face face)
     {
@@ -295,13 +317,18 @@ internal sealed class FindingSearch
     /// <summary>The longest thin straight run in a patch, by trying pairs of its pixels.</summary>
     private Line? LongestLine(List<Dot> patch)
     {
+        if (_lineTries-- <= 0)
+        {
+            return null;
+        }
+
         var px = _face.UmPerPx;
         var random = new Random(patch.Count);
         var some = patch.Count <= 900 ? patch : [.. patch.Where((_, i) => i % (1 + (patch.Count / 900)) == 0)];
         var thin = some.Count / (double)patch.Count;
         // A strip's area is half its outline times its width.
-        var inside = patch.Select(d => d.Index).ToHashSet();
-        var outline = patch.Count(d => !inside.Contains(d.Index - 1) || !inside.Contains(d.Index + 1) || !inside.Contains(d.Index - _face.Width) || !inside.Contains(d.Index + _face.Width));
+        var inside = Marked(patch);
+        var outline = patch.Count(d => !Marked(d.Index - 1, inside) || !Marked(d.Index + 1, inside) || !Marked(d.Index - _face.Width, inside) || !Marked(d.Index + _face.Width, inside));
         var half = Math.Max(Math.Max(0.5, 1.2 * px), 1.15 * patch.Count * px / Math.Max(1, outline));
         (double Score, Line Line)? best = null;
         for (var trial = 0; trial < 160; trial++)
@@ -377,21 +404,28 @@ internal sealed class FindingSearch
 
     private List<List<Dot>> Touching(List<Dot> dots)
     {
-        var left = dots.ToDictionary(d => d.Index);
+        var left = Marked(dots);
         var groups = new List<List<Dot>>();
         var w = _face.Width;
-        while (left.Count > 0)
+        var at = dots.ToDictionary(d => d.Index);
+        foreach (var first in dots)
         {
-            var first = left.First().Value;
-            left.Remove(first.Index);
+            if (!Marked(first.Index, left))
+            {
+                continue;
+            }
+
+            _marks[first.Index] = 0;
             var group = new List<Dot> { first };
             for (var i = 0; i < group.Count; i++)
             {
-                foreach (var step in new[] { -w - 1, -w, -w + 1, -1, 1, w - 1, w, w + 1 })
+                foreach (var step in (ReadOnlySpan<int>)[-w - 1, -w, -w + 1, -1, 1, w - 1, w, w + 1])
                 {
-                    if (left.Remove(group[i].Index + step, out var next))
+                    var j = group[i].Index + step;
+                    if (Marked(j, left))
                     {
-                        group.Add(next);
+                        _marks[j] = 0;
+                        group.Add(at[j]);
                     }
                 }
             }
