@@ -16,7 +16,7 @@ public sealed record CleaveScene(
     double AngleDeg, double LipUm = 0, double ChipUm = 0, double RoughUm = 0, double FiberPx = 200, double AxisDeg = 0, double BlurPx = 1, double NoiseLevels = 3,
     double FiberLevel = 90, double GroundLevel = 180, int WidthPx = 640, int HeightPx = 480, int Seed = 1);
 
-/// <summary>From the side view of a cleave to its angle and faults. The fiber comes in from the left.</summary>
+/// <summary>From the side view of a cleave to its angle and faults. The fiber comes in from any side.</summary>
 public static class CleaveReader
 {
     /// <exception cref="RefusedException">The scene is out of range.</exception>
@@ -56,6 +56,25 @@ public static class CleaveReader
 
     /// <param name="grey">The picture, 0 to 255 as floats.</param>
     public static CleaveReading Read(Mat grey)
+    {
+        var best = FromLeft(grey);
+        foreach (var turn in new[] { RotateFlags.Rotate180, RotateFlags.Rotate90Clockwise, RotateFlags.Rotate90Counterclockwise })
+        {
+            if (best.View is not null)
+            {
+                break;
+            }
+
+            using var turned = new Mat();
+            Cv2.Rotate(grey, turned, turn);
+            var next = FromLeft(turned);
+            best = next.View is not null || best.Reason == NotGradable.NoFiber ? next : best;
+        }
+
+        return best;
+    }
+
+    private static CleaveReading FromLeft(Mat grey)
     {
         using var soft = new Mat();
         var shrink = Math.Min(1, 1000.0 / Math.Max(grey.Width, grey.Height));
@@ -135,14 +154,14 @@ public static class CleaveReader
 
         if (ends.Count < width * 0.8)
         {
-            return new(NotGradable.OutsideFrame, um / shrink, null);
+            return new(NotGradable.OutsideFrame, um * shrink, null);
         }
 
         var line = Line([.. ends.Where(e => Math.Abs(e.X) < 42)], true);
         double Off(Point2d e) => e.Y - line.At(e.X);
         var rough = Math.Sqrt(ends.Where(e => Math.Abs(e.X) < 42).Average(e => Off(e) * Off(e)));
         var edges = ends.Where(e => Math.Abs(e.X) is > 48 and < 60.5).Select(Off).Order().ToList();
-        return new(null, um / shrink * 1, new(Math.Atan(line.Slope) * 180 / Math.PI, Math.Max(0, edges[(int)(edges.Count * 0.9)] - (0.5 * um)), Math.Max(0, -edges[(int)(edges.Count * 0.1)] - (0.5 * um)), rough));
+        return new(null, um * shrink, new(Math.Atan(line.Slope) * 180 / Math.PI, Math.Max(0, edges[(int)(edges.Count * 0.9)] - (0.5 * um)), Math.Max(0, -edges[(int)(edges.Count * 0.1)] - (0.5 * um)), rough));
     }
 
     private static double Crossing(float[] v, int at, int by, double threshold, int row)

@@ -17,8 +17,34 @@ public static class Pictures
     public static string ContentType(ReadOnlySpan<byte> file) => Header(file).ContentType;
 
     /// <summary>The picture in grey, 0 to 255 as 32-bit floats.</summary>
+    /// <param name="field">Under which name it was sent.</param>
     /// <exception cref="RefusedException">It is no picture of a known kind, is cut off, or is too large.</exception>
-    public static Mat Grey(byte[] file)
+    public static Mat Grey(byte[] file, string field = "image") => Read(file, ImreadModes.Grayscale | ImreadModes.AnyDepth, field);
+
+    /// <summary>The red of the picture, or its grey where it has no colour, 0 to 255 as 32-bit floats.</summary>
+    /// <param name="field">Under which name it was sent.</param>
+    /// <exception cref="RefusedException">It is no picture of a known kind, is cut off, or is too large.</exception>
+    public static Mat Red(byte[] file, string field = "image")
+    {
+        using var colours = Read(file, ImreadModes.Color | ImreadModes.AnyDepth, field);
+        var red = new Mat();
+        Cv2.ExtractChannel(colours, red, 2);
+        return red;
+    }
+
+    private static Mat Read(byte[] file, ImreadModes mode, string field)
+    {
+        try
+        {
+            return Read(file, mode);
+        }
+        catch (RefusedException e) when (field != "image")
+        {
+            throw new RefusedException([.. e.Refusals.Select(r => r with { Field = field })]);
+        }
+    }
+
+    private static Mat Read(byte[] file, ImreadModes mode)
     {
         var header = Header(file);
         if ((long)header.Width * header.Height > MostPixels)
@@ -36,22 +62,22 @@ public static class Pictures
             throw Refused("picture-cut-off", "The picture's file is cut off. Take or copy it again.");
         }
 
-        using var read = Decoded(file);
+        using var read = Decoded(file, mode);
         if (read.Empty() || (long)read.Width * read.Height > MostPixels)
         {
             throw Refused("picture-damaged", "The picture's file is damaged and cannot be read.");
         }
 
-        var grey = new Mat();
-        read.ConvertTo(grey, MatType.CV_32FC1, 255.0 / FullScale(read));
-        return grey;
+        var floats = new Mat();
+        read.ConvertTo(floats, MatType.CV_32FC1, 255.0 / FullScale(read));
+        return floats;
     }
 
-    private static Mat Decoded(byte[] file)
+    private static Mat Decoded(byte[] file, ImreadModes mode)
     {
         try
         {
-            return Cv2.ImDecode(file, ImreadModes.Grayscale | ImreadModes.AnyDepth);
+            return Cv2.ImDecode(file, mode);
         }
         catch (OpenCVException)
         {
@@ -72,7 +98,8 @@ public static class Pictures
             throw Refused("picture-depth", "A picture has 8 or 16 bits per channel.");
         }
 
-        Cv2.MinMaxLoc(read, out _, out double brightest);
+        using var flat = read.Reshape(1);
+        Cv2.MinMaxLoc(flat, out _, out double brightest);
         return brightest <= 1023 ? 1023 : brightest <= 4095 ? 4095 : brightest <= 16383 ? 16383 : 65535;
     }
 

@@ -313,7 +313,7 @@ public sealed class LedgerStore(NpgsqlDataSource db, Methods methods)
     public async Task<bool> NeedsRebuild()
     {
         await using var c = await db.OpenConnectionAsync();
-        return await c.ExecuteScalarAsync<bool>("select exists (select company_id from end_state where jsonb_array_length(state -> 'attempts') > 0 and state -> 'attempts' -> 0 -> 'looks' is null)");
+        return await c.ExecuteScalarAsync<bool>("select exists (select company_id from end_state where jsonb_array_length(state -> 'attempts') > 0 and state -> 'attempts' -> 0 -> 'lights' is null)");
     }
 
     /// <summary>Forgets every projection of every company and folds it again from the ledger, one end at a time.</summary>

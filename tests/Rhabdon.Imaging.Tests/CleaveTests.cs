@@ -1,3 +1,4 @@
+using OpenCvSharp;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Inspection;
 using Xunit;
@@ -41,6 +42,21 @@ public class CleaveTests
         {
             Assert.Contains(lip > 0 ? CleaveFault.Lip : chip > 0 ? CleaveFault.Chip : rough > 0 ? CleaveFault.Hackle : CleaveFault.Angle, verdict.Faults);
         }
+    }
+
+    /// <summary>Whichever way the camera is held, the fiber may come in from any side; a large picture keeps its scale.</summary>
+    [Theory]
+    [InlineData(RotateFlags.Rotate90Clockwise)]
+    [InlineData(RotateFlags.Rotate180)]
+    [InlineData(RotateFlags.Rotate90Counterclockwise)]
+    public void The_fiber_may_come_in_from_any_side(RotateFlags turn)
+    {
+        using var grey = Pictures.Grey(CleaveReader.Png(new(2.4, FiberPx: 500, WidthPx: 1600, HeightPx: 1200)));
+        using var turned = new Mat();
+        Cv2.Rotate(grey, turned, turn);
+        var r = CleaveReader.Read(turned);
+        Assert.Equal(2.4, Math.Abs(r.View!.AngleDeg), 0.25);
+        Assert.Equal(0.25, r.UmPerPx, 0.01);
     }
 
     [Fact]

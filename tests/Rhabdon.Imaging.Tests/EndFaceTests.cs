@@ -156,6 +156,34 @@ public class EndFaceTests
         Assert.Equal((hough.Center.X, (double)hough.Center.Y, hough.Radius * 2.0), (ours.CentreXPx, ours.CentreYPx, ours.CladdingDiameterPx), new Near(6));
     }
 
+    [Fact]
+    public void A_connector_that_was_turned_between_two_pictures_is_laid_on_itself_again()
+    {
+        // What cleaning leaves: two scratches and a chip, turned by 40° clockwise (x right, y down), under another light, with the dirt gone.
+        FaceMark[] stays = [new(SeenFinding.Scratch(-45, 10, 30, 25, 2)), new(SeenFinding.Scratch(-20, -50, -10, 40, 1.5)), new(SeenFinding.Spot(FindingKind.Chip, 61, 8, 12)), Spot(80, 50, 7)];
+        var turned = stays.Select(m => m with { Finding = Turned(m.Finding, 40) }).ToArray();
+        using var before = Pictures.Grey(Microscope.Png([.. stays, Spot(10, -20, 9), Spot(-30, 30, 6)], new(NoiseLevels: 4)));
+        using var now = Pictures.Grey(Microscope.Png(turned, new(NoiseLevels: 4, UnevenShare: 0.2, CentreXPx: 600, Seed: 2)));
+        Assert.InRange(FaceTurn.Between(before, now, EndFaceClass.SmUpc)!.Value, 39, 41);
+
+        using var clean = Pictures.Grey(Microscope.Png([], new(NoiseLevels: 4, Seed: 3)));
+        Assert.Null(FaceTurn.Between(before, clean, EndFaceClass.SmUpc)); // nothing on it that tells
+    }
+
+    private static SeenFinding Turned(SeenFinding f, double degrees)
+    {
+        var (cos, sin) = (Math.Cos(degrees * Math.PI / 180), Math.Sin(degrees * Math.PI / 180));
+        (double X, double Y) At(double? x, double? y) => ((x!.Value * cos) - (y!.Value * sin), (x.Value * sin) + (y.Value * cos));
+        if (f.Kind != FindingKind.Scratch)
+        {
+            var (x, y) = At(f.XUm, f.YUm);
+            return SeenFinding.Spot(f.Kind, x, y, f.SizeUm);
+        }
+
+        var (a, b) = (At(f.X0Um, f.Y0Um), At(f.X1Um, f.Y1Um));
+        return SeenFinding.Scratch(a.X, a.Y, b.X, b.Y, f.SizeUm);
+    }
+
     /// <summary>Three numbers that are each within a distance of the other three.</summary>
     private sealed class Near(double by) : IEqualityComparer<(double, double, double)>
     {

@@ -1,5 +1,6 @@
 using Rhabdon.Core.Bench;
 using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Loss;
 using Rhabdon.Core.Procedures;
 
@@ -63,6 +64,8 @@ public static class EndFold
             EventKind.PreflightAnswered => Preflight(state, e, EventBodies.Read<PreflightAnswered>(e), rules),
             EventKind.ShardsCounted => CountShards(state, e, EventBodies.Read<ShardsCounted>(e)),
             EventKind.Traced => Trace(state, e, EventBodies.Read<Traced>(e), rules),
+            EventKind.CleaveSeen => See(state, e, EventBodies.Read<CleaveSeen>(e)),
+            EventKind.LightJudged => Light(state, e, EventBodies.Read<LightJudged>(e)),
             EventKind.Noted => Note(state, EventBodies.Read<Noted>(e)),
             _ => throw new RefusedException("needs-replay", "kind", "A correction is folded with the events before it."),
         };
@@ -98,7 +101,7 @@ public static class EndFold
         var position = RunPosition.At(table);
         var attempt = new AttemptState(e.Attempt, e.Id, body.ProcedureId, body.ProcedureVersion, e.ActorId, e.DeviceId, e.At, position,
             table.State(table.Start)!.Phase, [], [], 0, 0, 0, [], null, [], [], null, null,
-            body.BatchId, table.Schools.ToDictionary(s => s.Option, s => s.Choice), body.Preflight ?? [], 0, 0, e.DeviceId, null, null, [], [], []);
+            body.BatchId, table.Schools.ToDictionary(s => s.Option, s => s.Choice), body.Preflight ?? [], 0, 0, e.DeviceId, null, null, [], [], [], [], []);
         return state with { Attempts = [.. state.Attempts.Append(attempt).OrderBy(a => a.No).ThenBy(a => a.StartedAt).ThenBy(a => a.RunId)] };
     }
 
@@ -253,6 +256,19 @@ public static class EndFold
             Phase = Phase.Test,
             Traces = [.. attempt.Traces.Where(t => t.Reading.WavelengthNm != body.WavelengthNm), new TraceState(e.Id, e.At, e.ActorId, body, Judgements.Of(body, rules))],
         });
+    }
+
+    /// <summary>Evidence of the bench: the step's own check says how the run goes on.</summary>
+    private static EndState See(EndState state, LedgerEvent e, CleaveSeen body)
+    {
+        var attempt = Find(state, e, body.RunId);
+        return Put(state, attempt with { CleavesSeen = [.. attempt.CleavesSeen, new CleaveState(e.Id, e.At, e.ActorId, body, Cleaves.Judge(body.View, body.Rule))] });
+    }
+
+    private static EndState Light(EndState state, LedgerEvent e, LightJudged body)
+    {
+        var attempt = Find(state, e, body.RunId);
+        return Put(state, attempt with { Lights = [.. attempt.Lights, new LightState(e.Id, e.At, e.ActorId, body, Judgements.Of(body))] });
     }
 
     private static EndState Measure(EndState state, LedgerEvent e, Measured body, Rules rules)

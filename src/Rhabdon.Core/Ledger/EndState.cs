@@ -59,6 +59,8 @@ public sealed record EndState(Guid EndId, IReadOnlyList<AttemptState> Attempts, 
 /// <param name="Timer">The timer that runs for the step that waits, if any.</param>
 /// <param name="Strays">What another device said of this run when it had gone on already; kept, not counted.</param>
 /// <param name="Looks">Every look at this connector, oldest first: before and after cleaning.</param>
+/// <param name="CleavesSeen">Every cleave that was looked at from the side, oldest first.</param>
+/// <param name="Lights">Every judgement of the red light, oldest first.</param>
 /// <param name="Traces">What traces showed of it, the last one for each wavelength.</param>
 /// <param name="Wavelengths">Wavelengths that must be measured before it can be accepted, in nanometres.</param>
 public sealed record AttemptState(
@@ -92,7 +94,9 @@ public sealed record AttemptState(
     ShardCount? ShardCount,
     IReadOnlyList<Stray> Strays,
     IReadOnlyList<InspectionState> Looks,
-    IReadOnlyList<TraceState> Traces)
+    IReadOnlyList<TraceState> Traces,
+    IReadOnlyList<CleaveState> CleavesSeen,
+    IReadOnlyList<LightState> Lights)
 {
     /// <summary>True until it is given up.</summary>
     public bool Open => Closed is null && Position.Outcome != RunOutcome.GivenUp;
@@ -146,6 +150,10 @@ public sealed record Stray(Guid EventId, DateTimeOffset At, Guid By, Guid Device
 public sealed record InspectionState(Guid EventId, DateTimeOffset At, Guid By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict, SeenFace? Picture);
 
 public sealed record TraceState(Guid EventId, DateTimeOffset At, Guid By, Traced Reading, TracedVerdict Verdict);
+
+public sealed record CleaveState(Guid EventId, DateTimeOffset At, Guid By, CleaveSeen Seen, CleaveVerdict Verdict);
+
+public sealed record LightState(Guid EventId, DateTimeOffset At, Guid By, LightJudged Seen, LightJudgement Judgement);
 
 public sealed record LossState(Guid EventId, DateTimeOffset At, Guid By, Measured Reading, LossJudgement Judgement);
 

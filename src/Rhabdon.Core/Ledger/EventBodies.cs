@@ -57,12 +57,22 @@ public enum Direction
 public sealed record Traced(
     Guid RunId, Guid TraceId, int WavelengthNm, double DistanceM, double LossDb, double? ReflectanceDb, double LengthM, FiberMode Mode, Polish Polish, string LimitSetId, string? Note = null);
 
+/// <summary>A cleave as its picture shows it, with the rule that it is held to.</summary>
+/// <param name="PictureId">The picture's file.</param>
+public sealed record CleaveSeen(Guid RunId, Guid PictureId, double UmPerPx, CleaveView View, CleaveRule Rule, string? Note = null);
+
+/// <summary>What the red light did, by the connector's rule.</summary>
+/// <param name="Photos">Two photos that were compared, if any.</param>
+public sealed record LightJudged(Guid RunId, LightRule Rule, LightSeen Seen, LightPhotos? Photos = null, string? Note = null);
+
 /// <summary>One reading with everything its limit depends on, so that the verdict never needs anything but this event and the limit set.</summary>
 /// <param name="ReferenceAt">When the reference was set; a reading on one that is older than a shift is refused.</param>
+/// <param name="ReferenceCords">What the reference cords are called, so that a worn one can be found.</param>
+/// <param name="ReferenceDriftDb">What the last check of the reference had drifted; one that has drifted too far is refused.</param>
 public sealed record Measured(
     Guid RunId, string LimitSetId, FiberClass FiberClass, double LengthM, int Connections, int Splices,
     ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, double RepeatabilityDb, string? Note = null,
-    DateTimeOffset? ReferenceAt = null, Direction? Direction = null);
+    DateTimeOffset? ReferenceAt = null, Direction? Direction = null, string? ReferenceCords = null, double? ReferenceDriftDb = null);
 
 /// <summary>Something was done again on a finished connector: cleaned, or polished on from a step.</summary>
 /// <param name="StepId">The step that the run goes back to; null when it was only cleaned.</param>
@@ -126,6 +136,8 @@ public static class EventBodies
             Corrected c => c.Note,
             ShardsCounted s => s.Note,
             Traced t => t.Note,
+            CleaveSeen c => c.Note,
+            LightJudged l => l.Note,
             _ => null,
         };
         if (text?.Length > LongestText)
@@ -176,6 +188,37 @@ public static class EventBodies
             {
                 throw new RefusedException(faults);
             }
+        }
+
+        if (body is CleaveSeen { View: var view, Rule: var rule } cleave
+            && !(view is { AngleDeg: >= -45 and <= 45, LipUm: >= 0 and <= 250, ChipUm: >= 0 and <= 250, RoughUm: >= 0 and <= 250 }
+                && rule is { NominalDeg: >= 0 and <= 20, ToleranceDeg: > 0 and <= 10, MostLipUm: >= 0 and <= 250, MostChipUm: >= 0 and <= 250, MostRoughUm: >= 0 and <= 250 }
+                && cleave.UmPerPx is > 0 and <= 10))
+        {
+            throw new RefusedException("out-of-range", "body.view", "A cleave's angle is −45 to 45°, its lip, chip and hackle 0 to 250 µm, its rule's tolerance above 0 and at most 10°.");
+        }
+
+        if (body is LightJudged { Photos: { } photos })
+        {
+            if (photos.Window.Fault is { } fault)
+            {
+                throw new RefusedException("out-of-range", "body.photos.window", fault);
+            }
+
+            if (photos is not { BeforeLevel: >= -1 and <= 1.01, AfterLevel: >= -1 and <= 1.01, ExposureRatio: >= 0 and <= 1e6, BurntShare: >= 0 and <= 1 })
+            {
+                throw new RefusedException("out-of-range", "body.photos.beforeLevel", "Levels of light are at most 1, shares 0 to 1.");
+            }
+        }
+
+        if (body is Measured { ReferenceCords.Length: > LongestLot })
+        {
+            throw new RefusedException("text-too-long", "body.referenceCords", $"The cords' name holds at most {LongestLot} characters.");
+        }
+
+        if (body is Measured { ReferenceDriftDb: { } drift } && !(Math.Abs(drift) <= References.MostDriftDb + 1e-9))
+        {
+            throw new RefusedException("reference-drifted", "body.referenceDriftDb", $"The reference had drifted by more than {References.MostDriftDb} dB; set it again.");
         }
 
         if (body is Traced && body is not Traced { WavelengthNm: >= 600 and <= 1700, LossDb: >= -10 and <= 60, LengthM: >= 0 and <= 200_000, DistanceM: >= -1000 and <= 200_000, ReflectanceDb: null or (>= -100 and <= 0) })

@@ -23,6 +23,8 @@ public static class Judgements
         new(body.WavelengthNm, body.Reference, body.ReferenceDbm, body.ReadingDbm, body.RepeatabilityDb),
         new(body.FiberClass, body.LengthM, body.Connections, body.Splices), rules.LossSet(body.LimitSetId));
 
+    public static LightJudgement Of(LightJudged body) => RedLights.Judge(body.Rule, body.Seen, body.Photos, "body.seen");
+
     /// <summary>Loss against the limit of one pair, reflection against what the polish has to hold.</summary>
     public static TracedVerdict Of(Traced body, Rules rules)
     {

@@ -14,6 +14,10 @@ public enum EventKind
     ShardsCounted,
     /// <summary>The connector's loss and reflection were read from a trace.</summary>
     Traced,
+    /// <summary>A cleave was looked at from the side.</summary>
+    CleaveSeen,
+    /// <summary>The red light was judged.</summary>
+    LightJudged,
 }
 
 /// <summary>Something that happened to one end, as the device that saw it wrote it down. Never changed, never deleted.</summary>

@@ -45,7 +45,7 @@ public static class ProcedureCompiler
             s.Id, s.Phase, s.Act, s.Detail, s.Batch, s.Mandatory,
             [.. (s.Marks ?? []).Select(m => DimensionOf(d.Prep, prep, m))],
             s.Caution, s.Timer, s.Count, s.Shards, s.Cleaves, s.Arcs, s.Check?.Question,
-            [.. (s.Check?.Answers ?? []).Select(a => new RunAnswer(a.Id, a.Label, a.Tone))], on);
+            [.. (s.Check?.Answers ?? []).Select(a => new RunAnswer(a.Id, a.Label, a.Tone))], on, s.Check?.Light);
     }
 
     private static RunDimension DimensionOf(PrepPlan plan, PrepCard prep, string id)

@@ -1,5 +1,6 @@
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Prep;
 using Rhabdon.Core.Rework;
 
@@ -120,7 +121,8 @@ public sealed record StepTimer(string Label, double DurationS, bool Unattended =
 /// <param name="SheetLimit">Strokes after which that sheet is done.</param>
 public sealed record StepCount(string What, int Min, int Max, double? PacePerS = null, string? Film = null, int? SheetLimit = null);
 
-public sealed record Check(string Question, IReadOnlyList<Answer> Answers);
+/// <param name="Light">Where the check judges the red light: by which rule.</param>
+public sealed record Check(string Question, IReadOnlyList<Answer> Answers, LightRule? Light = null);
 
 /// <summary>One answer to a check. It leads to exactly one of: the next step, a later step, a ladder.</summary>
 public sealed record Answer(string Id, string Label, Tone Tone, bool Next = false, string? Goto = null, string? Ladder = null, ReworkReason? Reason = null);

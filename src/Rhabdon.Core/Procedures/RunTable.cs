@@ -1,4 +1,5 @@
 using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Prep;
 using Rhabdon.Core.Rework;
 
@@ -47,7 +48,8 @@ public sealed record RunState(
     int Arcs,
     string? Question,
     IReadOnlyList<RunAnswer> Answers,
-    IReadOnlyDictionary<string, RunTransition> On);
+    IReadOnlyDictionary<string, RunTransition> On,
+    LightRule? Light = null);
 
 /// <summary>Which school is followed in this run, of those that there are.</summary>
 /// <param name="Choice">Id of the choice.</param>

@@ -44,7 +44,8 @@ public sealed record SimulateFaceRequest(EndFaceClass EndFaceClass, int Seed = 1
 public sealed record SimulatedFace(string PngBase64, IReadOnlyList<SeenFinding> Truth, Optics Optics);
 
 /// <param name="PictureId">Under which the picture is kept.</param>
-public sealed record PictureTaken(Guid PictureId, FaceAnswer Answer);
+/// <param name="TurnDeg">By how much the picture that it was laid beside must be turned, clockwise, to lie on it; null when nothing tells.</param>
+public sealed record PictureTaken(Guid PictureId, FaceAnswer Answer, double? TurnDeg);
 
 /// <param name="Findings">With their places.</param>
 public sealed record SeenGradeRequest(EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<SeenFinding> Findings, TerminationMethod? Method);
@@ -54,6 +55,16 @@ public sealed record SeenGradeAnswer(EndFaceVerdict Verdict, IReadOnlyList<Findi
 /// <summary>A cleave from the side, judged.</summary>
 /// <param name="Verdict">Null when it cannot be judged.</param>
 public sealed record CleaveAnswer(bool Gradable, NotGradable? Reason, string? ReasonText, double? UmPerPx, CleaveView? View, CleaveVerdict? Verdict);
+
+/// <param name="PictureId">Under which the picture is kept.</param>
+public sealed record CleaveTaken(Guid PictureId, CleaveAnswer Answer);
+
+/// <summary>Two photos of the red light, compared.</summary>
+/// <param name="Photos">What to put into the event; without kept photos its ids are empty.</param>
+/// <param name="Ratio">Light after as a share of before; null where there was none before.</param>
+/// <param name="Says">What that share comes to; null when the photos cannot be compared.</param>
+/// <param name="Doubt">Why they cannot be compared.</param>
+public sealed record LightAnswer(LightPhotos Photos, double? Ratio, LightSeen? Says, LightDoubt? Doubt);
 
 /// <summary>Pictures of end faces: read, graded, kept.</summary>
 public static class PictureEndpoints
@@ -68,13 +79,21 @@ public static class PictureEndpoints
             .WithDescription("Body: the bytes of a PNG, JPEG, BMP or TIFF of up to 20 megapixels, as they are or as a form's file. Query: class (sm-upc, sm-apc, sm-pc, mm-pc), limitSetId (left out: IEC 61300-3-35), "
                 + "umPerPx (left out: the cladding's 125 µm set the scale). Places in micrometres from the fiber's centre, x right, y down.");
         api.MapPost("/calc/cleave", Cleave).TakesFile()
-            .WithSummary("Read and judge the side view of a cleave; the fiber comes in from the left.")
+            .WithSummary("Read and judge the side view of a cleave; the fiber may come in from any side.")
             .WithDescription("Body: the bytes of a PNG, JPEG, BMP or TIFF. Query: method and polish, which choose the rule; or nominalDeg and toleranceDeg of your own. Angles in degrees against a square cut, sizes in micrometres.");
+        api.MapPost("/ends/{endId:guid}/cleaves", TakeCleave).TakesFile().RequireAuthorization(Policies.Work)
+            .WithSummary("Keep the side view of a cleave of this end, and judge it by the connector's rule. Saying what was seen is an event of its own.");
+        api.MapPost("/calc/red-light", CompareLight).TakesForm("before", "after")
+            .WithSummary("Compare the red light in two photos, before and after seating.")
+            .WithDescription("Body: a form with the files before and after. Query: x0, y0, x1, y1, the window as shares of the picture from its top left corner. Levels are light, 0 to 1, with the surroundings taken off.");
+        api.MapPost("/ends/{endId:guid}/red-light", TakeLight).TakesForm("before", "after").RequireAuthorization(Policies.Work)
+            .WithSummary("Keep two photos of this end's red light, and compare them. Saying what was seen is an event of its own.");
         api.MapPost("/calc/simulate/cleave", (CleaveScene scene) => Results.Bytes(CleaveReader.Png(scene), "image/png")).WithSummary("The picture of a simulated cleave.").Produces(200, contentType: "image/png");
         api.MapPost("/calc/end-face-seen", Grade).WithSummary("Grade findings that have places. Sizes and places in micrometres.");
         api.MapPost("/calc/simulate/end-face", Simulate).WithSummary("A simulated end face: its picture as PNG in base64, and the truth. Give findings and optics, or a class and a seed for a made-up one.");
         api.MapPost("/ends/{endId:guid}/pictures", Take).TakesFile().RequireAuthorization(Policies.Work)
-            .WithSummary("Keep a picture of this end's face, and read it. Saying what was seen is an event of its own.");
+            .WithSummary("Keep a picture of this end's face, and read it. Saying what was seen is an event of its own.")
+            .WithDescription("Query: besideId, an earlier picture of this end; the answer says by how much that one is turned against this.");
         api.MapGet("/pictures/{pictureId:guid}", View).WithSummary("A kept picture, as a PNG that a browser shows, at most 1600 pixels wide.").Produces(200, contentType: "image/png");
         api.MapGet("/ends/{endId:guid}/evidence", Evidence).WithSummary("Pictures and traces that were kept of an end, newest first.");
     }
@@ -93,24 +112,75 @@ public static class PictureEndpoints
         return new(Convert.ToBase64String(await Uploads.InTurn(() => Microscope.Png(marks, optics), cancel)), [.. marks.Select(m => m.Finding)], optics);
     }
 
-    private static async Task<CleaveAnswer> Cleave(HttpRequest request, string? method = null, string? polish = null, double? nominalDeg = null, double? toleranceDeg = null)
+    private static async Task<CleaveAnswer> Cleave(HttpRequest request, string? method = null, string? polish = null, double? nominalDeg = null, double? toleranceDeg = null) =>
+        await ReadCleave(await Uploads.Read(request, "image", Uploads.LargestPicture), CleaveRuleOf(
+            Named(method, "method", TerminationMethod.SpliceOn), Named(polish, "polish", Polish.UPC), nominalDeg, toleranceDeg), request.HttpContext.RequestAborted);
+
+    private static CleaveRule CleaveRuleOf(TerminationMethod method, Polish polish, double? nominalDeg, double? toleranceDeg)
     {
-        var rule = Cleaves.RuleFor(Named(method, "method", TerminationMethod.SpliceOn), Named(polish, "polish", Polish.UPC));
+        var rule = Cleaves.RuleFor(method, polish);
         if (nominalDeg is not (null or (>= 0 and <= 20)) || toleranceDeg is not (null or (> 0 and <= 10)))
         {
             throw new RefusedException("out-of-range", nominalDeg is not (null or (>= 0 and <= 20)) ? "nominalDeg" : "toleranceDeg", "A nominal angle is 0 to 20°, its tolerance above 0 and at most 10°.");
         }
 
-        rule = rule with { NominalDeg = nominalDeg ?? rule.NominalDeg, ToleranceDeg = toleranceDeg ?? rule.ToleranceDeg };
-        var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
+        return nominalDeg is null && toleranceDeg is null ? rule
+            : rule with { NominalDeg = nominalDeg ?? rule.NominalDeg, ToleranceDeg = toleranceDeg ?? rule.ToleranceDeg, Source = "as asked" };
+    }
+
+    private static async Task<CleaveAnswer> ReadCleave(byte[] picture, CleaveRule rule, CancellationToken cancel)
+    {
         var r = await Uploads.InTurn(() =>
         {
             using var grey = Pictures.Grey(picture);
             return CleaveReader.Read(grey);
-        }, request.HttpContext.RequestAborted);
+        }, cancel);
         return r.View is null
-            ? new(false, r.Reason, r.Reason == NotGradable.OutsideFrame ? "The end of the fiber is not in the frame." : "No fiber from the left is to be found in the picture.", null, null, null)
+            ? new(false, r.Reason, r.Reason == NotGradable.OutsideFrame ? "The end of the fiber is not in the frame." : "No fiber that ends in the picture is to be found.", null, null, null)
             : new(true, null, null, r.UmPerPx, r.View, Cleaves.Judge(r.View, rule));
+    }
+
+    private static async Task<CleaveTaken> TakeCleave(
+        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, TimeProvider clock, double? nominalDeg = null, double? toleranceDeg = null)
+    {
+        var plan = await Seen(endId, user, records);
+        var rule = CleaveRuleOf(plan.Method, plan.Polish, nominalDeg, toleranceDeg);
+        var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
+        var answer = await ReadCleave(picture, rule, request.HttpContext.RequestAborted);
+        return new(await Keep(endId, user, evidence, picture, clock), answer);
+    }
+
+    private static async Task<LightAnswer> CompareLight(HttpRequest request, double x0, double y0, double x1, double y1) =>
+        (await Compared(request, new(x0, y0, x1, y1))).Answer;
+
+    private static async Task<LightAnswer> TakeLight(
+        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, TimeProvider clock, double x0, double y0, double x1, double y1)
+    {
+        _ = await Seen(endId, user, records);
+        var (answer, before, after) = await Compared(request, new(x0, y0, x1, y1));
+        return answer with
+        {
+            Photos = answer.Photos with { BeforeId = await Keep(endId, user, evidence, before, clock), AfterId = await Keep(endId, user, evidence, after, clock) },
+        };
+    }
+
+    private static async Task<(LightAnswer Answer, byte[] Before, byte[] After)> Compared(HttpRequest request, LightWindow window)
+    {
+        var files = await Uploads.ReadForm(request, ["before", "after"], Uploads.LargestPicture);
+        var glow = await Uploads.InTurn(() => RedLight.Compare(files[0], files[1], window), request.HttpContext.RequestAborted);
+        var photos = new LightPhotos(Guid.Empty, Guid.Empty, window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare);
+        var (ratio, says, doubt) = RedLights.Compare(photos);
+        return (new(photos, ratio, says, doubt), files[0], files[1]);
+    }
+
+    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records) =>
+        await records.Find(user.Scope(), endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+
+    private static async Task<Guid> Keep(Guid endId, ClaimsPrincipal user, EvidenceStore evidence, byte[] picture, TimeProvider clock)
+    {
+        var (scope, id) = (user.Scope(), Guid.CreateVersion7());
+        await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Picture, Pictures.ContentType(picture), picture, clock.GetUtcNow().UtcDateTime);
+        return id;
     }
 
     private static T Named<T>(string? name, string field, T otherwise) where T : struct, Enum
@@ -176,16 +246,32 @@ public static class PictureEndpoints
     }
 
     private static async Task<PictureTaken> Take(
-        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Methods methods, TimeProvider clock, string? limitSetId = null, double? umPerPx = null)
+        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Methods methods, TimeProvider clock,
+        string? limitSetId = null, double? umPerPx = null, Guid? besideId = null)
     {
         var scope = user.Scope();
-        var plan = await records.Find(scope, endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+        var plan = await Seen(endId, user, records);
         var limits = (await methods.Rules(scope.CompanyId)).EndFaceSet(limitSetId ?? Standard);
         var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
         var answer = await Read(picture, EndFaces.ClassOf(plan.Mode, plan.Polish), limits, umPerPx, plan.Method, request.HttpContext.RequestAborted);
-        var id = Guid.CreateVersion7();
-        await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Picture, Pictures.ContentType(picture), picture, clock.GetUtcNow().UtcDateTime);
-        return new(id, answer);
+        return new(await Keep(endId, user, evidence, picture, clock), answer, await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted));
+    }
+
+    private static async Task<double?> Turn(Guid? besideId, byte[] picture, EndPlan plan, Scope scope, EvidenceStore evidence, double? umPerPx, bool gradable, CancellationToken cancel)
+    {
+        if (besideId is not { } id || !gradable)
+        {
+            return null;
+        }
+
+        var earlier = await evidence.Find(scope, id);
+        return earlier is not { Kind: EvidenceKind.Picture } || earlier.EndId != plan.EndId ? throw new ApiException(404, "not-found", "besideId", "There is no such picture of this end.")
+            : await Uploads.InTurn(() =>
+            {
+                using var before = Pictures.Grey(earlier.Bytes);
+                using var now = Pictures.Grey(picture);
+                return FaceTurn.Between(before, now, EndFaces.ClassOf(plan.Mode, plan.Polish), umPerPx);
+            }, cancel);
     }
 
     private static async Task<IResult> View(Guid pictureId, HttpContext http, ClaimsPrincipal user, EvidenceStore evidence)
@@ -214,7 +300,7 @@ public static class PictureEndpoints
 
     private static async Task<IReadOnlyList<EvidenceLine>> Evidence(Guid endId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence)
     {
-        _ = await records.Find(user.Scope(), endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+        _ = await Seen(endId, user, records);
         return await evidence.Of(user.Scope().CompanyId, endId);
     }
 }

@@ -21,14 +21,15 @@ namespace Rhabdon.Server.Records;
 /// <param name="Trace">Only for a trace: the connector against the limits of one pair.</param>
 public sealed record RecordEntry(
     Guid EventId, EventKind Kind, int Attempt, DateTime At, DateTime ReceivedAt, Guid DeviceId, string ActorName, bool Struck, JsonElement Body,
-    LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace);
+    LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace, CleaveVerdict? Cleave, LightJudgement? Light);
 
 /// <summary>What is planned for an end, and what it needs at the bench.</summary>
+/// <param name="LightRule">How its red light is judged; null where its procedure judges none.</param>
 public sealed record EndView(
     Guid EndId, string Address, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, string SpaceName, Guid PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
-    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses);
+    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule);
 
 /// <summary>All that a bench needs for one panel, network or not.</summary>
 /// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
@@ -104,19 +105,23 @@ public static class RecordEndpoints
         var loss = e.Kind == EventKind.Measured ? Judgements.Of(EventBodies.Read<Measured>(e), rules) : null;
         var endFace = e.Kind == EventKind.Inspected ? Judgements.Of(EventBodies.Read<Inspected>(e), rules, plan.Method) : null;
         var trace = e.Kind == EventKind.Traced ? Judgements.Of(EventBodies.Read<Traced>(e), rules) : null;
-        return new(e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck, e.Body, loss, endFace, trace);
+        return new(e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck, e.Body, loss, endFace, trace,
+            e.Kind == EventKind.CleaveSeen && EventBodies.Read<CleaveSeen>(e) is var cleave ? Cleaves.Judge(cleave.View, cleave.Rule) : null,
+            e.Kind == EventKind.LightJudged ? Judgements.Of(EventBodies.Read<LightJudged>(e)) : null);
     }
 
     private static EndView View(EndPlan p, Rules rules)
     {
         var table = p.ProcedureId is null ? null : rules.Table(p.ProcedureId, p.ProcedureVersion!.Value);
         var state = p.State;
+        // The school that the run follows says how its light is judged.
+        var light = (state.Current is { } run ? rules.Table(run.ProcedureId, run.ProcedureVersion, run.Schools) : table)?.States.Select(s => s.Light).FirstOrDefault(l => l is not null);
         return new(
             p.EndId, $"{p.SpaceCode}-{p.PanelCode}:{p.Port}" + (p.Form == ConnectorForm.MPO ? $".{p.Position}" : ""), p.JobId, p.Customer, p.Site, p.TimeZone, p.LimitSetId, p.CrewName,
             p.SpaceName, p.PanelId, p.PanelCode, p.Port, p.Position, p.CableCode, p.FiberClass, p.Construction, p.LengthM, Strands.At(p.Strand), p.Side,
             p.Form, p.Polish, p.Mode, p.Method, p.StubClass, EndFaces.ClassOf(p.Mode, p.Polish), p.FiberClass.TestWavelengthsNm(), p.ProcedureId, p.ProcedureVersion, p.FarEndId, p.FarAddress, p.SlackPlannedMm,
             Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state,
-            LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]));
+            LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light);
     }
 
     private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records) =>

@@ -17,11 +17,7 @@ public static class Uploads
     /// <exception cref="ApiException">There is no file, or it is too large.</exception>
     public static async Task<byte[]> Read(HttpRequest request, string field, long largest)
     {
-        if (request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } size)
-        {
-            size.MaxRequestBodySize = largest + 64 * 1024;
-        }
-
+        Allow(request, largest);
         using var to = new MemoryStream((int)Math.Clamp(request.ContentLength ?? 0, 0, largest));
         // Only a real form: what a script sends by default calls itself one, too.
         if (request.ContentType?.StartsWith("multipart/form-data", StringComparison.OrdinalIgnoreCase) == true)
@@ -41,6 +37,64 @@ public static class Uploads
             : to.Length > largest ? throw new ApiException(413, "too-large", field, $"The file is larger than {largest / 1024 / 1024} MB.")
             : to.ToArray();
     }
+
+    /// <summary>The files of a form, in the order of their names.</summary>
+    /// <exception cref="ApiException">One is missing or too large; the field says which.</exception>
+    public static async Task<IReadOnlyList<byte[]>> ReadForm(HttpRequest request, IReadOnlyList<string> names, long largest)
+    {
+        Allow(request, largest * names.Count);
+        if (request.ContentType?.StartsWith("multipart/form-data", StringComparison.OrdinalIgnoreCase) != true)
+        {
+            throw new ApiException(400, "file-missing", names[0], $"Send a form with the files {string.Join(" and ", names)}.");
+        }
+
+        IFormCollection form;
+        try
+        {
+            form = await request.ReadFormAsync(new FormOptions { MultipartBodyLengthLimit = largest }, request.HttpContext.RequestAborted);
+        }
+        catch (InvalidDataException)
+        {
+            throw new ApiException(400, "form-damaged", names[0], "The form cannot be read, or a file in it is too large.");
+        }
+
+        var files = new List<byte[]>();
+        foreach (var name in names)
+        {
+            using var to = new MemoryStream();
+            if (form.Files[name] is { Length: > 0 } file)
+            {
+                await file.CopyToAsync(to);
+            }
+
+            files.Add(to.Length > 0 ? to.ToArray() : throw new ApiException(400, "file-missing", name, $"The file '{name}' is missing."));
+        }
+
+        return files;
+    }
+
+    private static void Allow(HttpRequest request, long largest)
+    {
+        if (request.HttpContext.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } size)
+        {
+            size.MaxRequestBodySize = largest + (64 * 1024);
+        }
+    }
+
+    /// <summary>Describes the body as a form with files.</summary>
+    public static RouteHandlerBuilder TakesForm(this RouteHandlerBuilder endpoint, params string[] names) => endpoint.AddOpenApiOperationTransformer((operation, _, _) =>
+    {
+        var file = new OpenApiSchema { Type = JsonSchemaType.String, Format = "binary" };
+        operation.RequestBody = new OpenApiRequestBody
+        {
+            Required = true,
+            Content = new Dictionary<string, OpenApiMediaType>
+            {
+                ["multipart/form-data"] = new() { Schema = new OpenApiSchema { Type = JsonSchemaType.Object, Required = names.ToHashSet(), Properties = names.ToDictionary(n => n, IOpenApiSchema (_) => file) } },
+            },
+        };
+        return Task.CompletedTask;
+    });
 
     /// <summary>Describes the body as a file; whatever the caller calls it, it is read.</summary>
     public static RouteHandlerBuilder TakesFile(this RouteHandlerBuilder endpoint) => endpoint.AddOpenApiOperationTransformer((operation, _, _) =>

@@ -39,7 +39,7 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
           : { "Content-Type": body instanceof Blob ? "application/octet-stream" : "application/json" }),
         ...(method === "GET" ? {} : { "X-Rhabdon-Token": token }),
       },
-      body: body === undefined || body instanceof Blob ? body : JSON.stringify(body),
+      body: body === undefined || body instanceof Blob || body instanceof FormData ? body : JSON.stringify(body),
       signal: AbortSignal.timeout(LONGEST_MS),
     });
   } catch {
@@ -80,7 +80,7 @@ export async function get<T>(path: string): Promise<T> {
 }
 export const post = <T>(path: string, body?: unknown) => call<T>("POST", path, body ?? {});
 /** Sends a file as it is. */
-export const upload = <T>(path: string, file: Blob) => call<T>("POST", path, file);
+export const upload = <T>(path: string, file: Blob | FormData) => call<T>("POST", path, file);
 export const put = <T>(path: string, body: unknown) => call<T>("PUT", path, body);
 export const del = <T>(path: string) => call<T>("DELETE", path);
 

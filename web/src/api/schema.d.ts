@@ -1280,7 +1280,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Read and judge the side view of a cleave; the fiber comes in from the left.
+         * Read and judge the side view of a cleave; the fiber may come in from any side.
          * @description Body: the bytes of a PNG, JPEG, BMP or TIFF. Query: method and polish, which choose the rule; or nominalDeg and toleranceDeg of your own. Angles in degrees against a square cut, sizes in micrometres.
          */
         post: {
@@ -1308,6 +1308,156 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["CleaveAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ends/{endId}/cleaves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the side view of a cleave of this end, and judge it by the connector's rule. Saying what was seen is an event of its own. */
+        post: {
+            parameters: {
+                query?: {
+                    nominalDeg?: number;
+                    toleranceDeg?: number;
+                };
+                header?: never;
+                path: {
+                    endId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CleaveTaken"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/red-light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare the red light in two photos, before and after seating.
+         * @description Body: a form with the files before and after. Query: x0, y0, x1, y1, the window as shares of the picture from its top left corner. Levels are light, 0 to 1, with the surroundings taken off.
+         */
+        post: {
+            parameters: {
+                query: {
+                    x0: number;
+                    y0: number;
+                    x1: number;
+                    y1: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        /** Format: binary */
+                        before: string;
+                        /** Format: binary */
+                        after: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LightAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ends/{endId}/red-light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep two photos of this end's red light, and compare them. Saying what was seen is an event of its own. */
+        post: {
+            parameters: {
+                query: {
+                    x0: number;
+                    y0: number;
+                    x1: number;
+                    y1: number;
+                };
+                header?: never;
+                path: {
+                    endId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        /** Format: binary */
+                        before: string;
+                        /** Format: binary */
+                        after: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LightAnswer"];
                     };
                 };
             };
@@ -1445,12 +1595,16 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a picture of this end's face, and read it. Saying what was seen is an event of its own. */
+        /**
+         * Keep a picture of this end's face, and read it. Saying what was seen is an event of its own.
+         * @description Query: besideId, an earlier picture of this end; the answer says by how much that one is turned against this.
+         */
         post: {
             parameters: {
                 query?: {
                     limitSetId?: string;
                     umPerPx?: number;
+                    besideId?: string;
                 };
                 header?: never;
                 path: {
@@ -2855,6 +3009,8 @@ export interface components {
             strays: components["schemas"]["Stray"][];
             looks: components["schemas"]["InspectionState"][];
             traces: components["schemas"]["TraceState"][];
+            cleavesSeen: components["schemas"]["CleaveState"][];
+            lights: components["schemas"]["LightState"][];
             open?: boolean;
             status?: components["schemas"]["EndStatus"];
             verdict?: components["schemas"]["EndVerdict"];
@@ -2922,6 +3078,7 @@ export interface components {
         Check: {
             question: string;
             answers: components["schemas"]["Answer"][];
+            light?: null | components["schemas"]["LightRule"];
         };
         Choices: {
             methods: components["schemas"]["MethodChoice"][];
@@ -3021,6 +3178,32 @@ export interface components {
              * @default 1
              */
             seed: number;
+        };
+        CleaveSeen: {
+            /** Format: uuid */
+            runId: string;
+            /** Format: uuid */
+            pictureId: string;
+            /** Format: double */
+            umPerPx: number;
+            view: components["schemas"]["CleaveView"];
+            rule: components["schemas"]["CleaveRule"];
+            note?: null | string;
+        };
+        CleaveState: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            seen: components["schemas"]["CleaveSeen"];
+            verdict: components["schemas"]["CleaveVerdict"];
+        };
+        CleaveTaken: {
+            /** Format: uuid */
+            pictureId: string;
+            answer: components["schemas"]["CleaveAnswer"];
         };
         CleaveVerdict: {
             pass: boolean;
@@ -3237,13 +3420,14 @@ export interface components {
             prep: null | components["schemas"]["PrepCard"];
             state: components["schemas"]["EndState"];
             losses: components["schemas"]["LossSummary"][];
+            lightRule: null | components["schemas"]["LightRule"];
         };
         EndsMade: {
             endIds: string[];
             procedureId: null | string;
         };
         /** @enum {unknown} */
-        EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted" | "traced";
+        EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted" | "traced" | "cleave-seen" | "light-judged";
         /** @enum {unknown} */
         EvidenceKind: "picture" | "trace";
         EvidenceLine: {
@@ -3453,6 +3637,75 @@ export interface components {
         };
         /** @enum {unknown} */
         Layer: "jacket" | "aramid" | "tube" | "buffer" | "coating" | "glass";
+        LightAnswer: {
+            photos: components["schemas"]["LightPhotos"];
+            /** Format: double */
+            ratio: null | number;
+            says: null | components["schemas"]["LightSeen"];
+            doubt: null | components["schemas"]["LightDoubt"];
+        };
+        /** @enum {unknown} */
+        LightDoubt: "no-glow" | "exposure-changed" | "burnt" | null;
+        LightJudged: {
+            /** Format: uuid */
+            runId: string;
+            rule: components["schemas"]["LightRule"];
+            seen: components["schemas"]["LightSeen"];
+            photos?: null | components["schemas"]["LightPhotos"];
+            note?: null | string;
+        };
+        LightJudgement: {
+            verdict: components["schemas"]["LightVerdict"];
+            rule: components["schemas"]["LightRule"];
+            /** Format: double */
+            ratio: null | number;
+            photosSay: null | components["schemas"]["LightSeen"];
+            doubt: null | components["schemas"]["LightDoubt"];
+            differs: boolean;
+            source: string;
+        };
+        LightPhotos: {
+            /** Format: uuid */
+            beforeId: string;
+            /** Format: uuid */
+            afterId: string;
+            window: components["schemas"]["LightWindow"];
+            /** Format: double */
+            beforeLevel: number;
+            /** Format: double */
+            afterLevel: number;
+            /** Format: double */
+            exposureRatio: number;
+            /** Format: double */
+            burntShare: number;
+        };
+        /** @enum {unknown} */
+        LightRule: "none-visible" | "clearly-dimmer" | "lamp" | null;
+        /** @enum {unknown} */
+        LightSeen: "none-visible" | "clearly-dimmer" | "still-bright" | "unchanged" | "lamp-green" | "lamp-red" | null;
+        LightState: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            seen: components["schemas"]["LightJudged"];
+            judgement: components["schemas"]["LightJudgement"];
+        };
+        /** @enum {unknown} */
+        LightVerdict: "good" | "doubtful" | "bad";
+        LightWindow: {
+            /** Format: double */
+            x0: number;
+            /** Format: double */
+            y0: number;
+            /** Format: double */
+            x1: number;
+            /** Format: double */
+            y1: number;
+            fault?: null | string;
+        };
         /** @enum {unknown} */
         LimitKind: "end-face" | "loss";
         LimitSets: {
@@ -3605,6 +3858,9 @@ export interface components {
             /** Format: date-time */
             referenceAt?: null | string;
             direction?: null | components["schemas"]["Direction"];
+            referenceCords?: null | string;
+            /** Format: double */
+            referenceDriftDb?: null | number;
         };
         MeasuredSum: {
             parts: string[];
@@ -3863,6 +4119,8 @@ export interface components {
             /** Format: uuid */
             pictureId: string;
             answer: components["schemas"]["FaceAnswer"];
+            /** Format: double */
+            turnDeg: null | number;
         };
         /** @enum {unknown} */
         Polish: "PC" | "UPC" | "APC";
@@ -4106,6 +4364,8 @@ export interface components {
             loss: null | components["schemas"]["LossJudgement"];
             endFace: null | components["schemas"]["EndFaceVerdict"];
             trace: null | components["schemas"]["TracedVerdict"];
+            cleave: null | components["schemas"]["CleaveVerdict"];
+            light: null | components["schemas"]["LightJudgement"];
         };
         ReferenceJudgement: {
             /** Format: int32 */
@@ -4219,6 +4479,7 @@ export interface components {
             on: {
                 [key: string]: components["schemas"]["RunTransition"];
             };
+            light?: null | components["schemas"]["LightRule"];
         };
         RunTable: {
             procedureId: string;

@@ -155,6 +155,8 @@ function begin(state: State, event: LedgerEvent, tables: Tables): State {
     strays: [],
     looks: [],
     traces: [],
+    cleavesSeen: [],
+    lights: [],
     open: true,
     status: "at-bench",
     verdict: "none",

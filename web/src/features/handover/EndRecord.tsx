@@ -11,6 +11,7 @@ import { Await, choices, StrandName, useChoices } from "../../ui/Parts";
 import { dB, siteTime, useLength, useWords } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
 import { FaceMap } from "../look/FaceMap";
+import { LightText } from "../look/LightLook";
 import { VerdictText } from "../look/VerdictText";
 import { LossText } from "../measure/Measure";
 import { SlackText } from "../prep/Prep";
@@ -206,6 +207,7 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
                   </>
                 )}
                 {e.endFace && <Seen entry={e} />}
+                {(e.cleave || e.light) && <BenchPictures entry={e} />}
                 {e.endFace && <VerdictText verdict={e.endFace} />}
                 {e.trace && (
                   <p className={e.trace.lossPass && e.trace.reflectancePass ? "tone-good" : "tone-bad"}>
@@ -297,6 +299,21 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
             })}
         </b>
       );
+    case "cleave-seen":
+      return entry.cleave ? (
+        <b className={entry.cleave.pass ? (entry.cleave.doubtful ? "tone-doubtful" : "tone-good") : "tone-bad"}>
+          {t("event.cleave-seen")}:{" "}
+          {entry.cleave.pass
+            ? t(entry.cleave.doubtful ? "cleave.doubtful" : "cleave.good")
+            : t("cleave.bad", { what: entry.cleave.faults.map((f) => t(`cleave.${f}`)).join(", ") })}
+        </b>
+      ) : null;
+    case "light-judged":
+      return entry.light ? (
+        <>
+          {t("event.light-judged")}: <LightText light={entry.light} seen={b.seen as unknown as S["LightSeen"]} />
+        </>
+      ) : null;
     case "traced":
       return <b>{traceWords(t, entry)}</b>;
     case "reworked":
@@ -440,6 +457,27 @@ function Strays({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"
         ))}
       </ul>
       {(role === "lead" || role === "office") && <Button onClick={setAside}>{t("handover.setStraysAside")}</Button>}
+    </div>
+  );
+}
+
+/** Side view of a cleave, or the two photos of the red light. */
+function BenchPictures({ entry }: { entry: S["RecordEntry"] }) {
+  const { t } = useTranslation();
+  const { pictureId, photos } = entry.body as { pictureId?: string; photos?: S["LightPhotos"] | null };
+  const shown = pictureId
+    ? [[pictureId, t("cleave.take")]]
+    : photos
+      ? [
+          [photos.beforeId, t("light.before")],
+          [photos.afterId, t("light.after")],
+        ]
+      : [];
+  return (
+    <div className="pair">
+      {shown.map(([id, name]) => (
+        <img key={id} className="evidence" src={`/api/pictures/${id}`} alt={name} />
+      ))}
     </div>
   );
 }

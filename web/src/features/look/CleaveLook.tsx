@@ -1,62 +1,126 @@
+import { App } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { query, type S, upload } from "../../api/client";
+import { type S, upload } from "../../api/client";
+import { useLedger } from "../../offline/useLedger";
 import { FilePick, pictures } from "../../ui/FilePick";
 import { useFault } from "../../ui/Parts";
 
 /** A cleave from the side: its angle, lip, chip and hackle, judged by the method before the next strip is lost. */
-export function CleaveLook({ end }: { end: S["EndView"] }) {
+export function CleaveLook({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"] }) {
   const { t } = useTranslation();
+  const { message } = App.useApp();
   const fault = useFault();
+  const tell = useLedger();
   const [busy, setBusy] = useState(false);
-  const [answer, setAnswer] = useState<S["CleaveAnswer"] | null>(null);
+  const [taken, setTaken] = useState<S["CleaveTaken"] | null>(null);
   const read = async (file: Blob) => {
     setBusy(true);
     try {
-      const asked = query({ method: end.method, polish: end.polish });
-      setAnswer(await upload<S["CleaveAnswer"]>(`/api/calc/cleave${asked}`, file));
+      setTaken(await upload<S["CleaveTaken"]>(`/api/ends/${end.endId}/cleaves`, file));
     } catch (e) {
       fault(e);
     } finally {
       setBusy(false);
     }
   };
+  const answer = taken?.answer;
   const { view, verdict } = answer ?? {};
+  const save = async () => {
+    if (!taken || !view || !verdict) return;
+    const done = await tell({
+      endId: end.endId,
+      attempt: attempt.no,
+      kind: "cleave-seen",
+      body: {
+        runId: attempt.runId,
+        pictureId: taken.pictureId,
+        umPerPx: answer?.umPerPx,
+        view,
+        rule: verdict.rule,
+        note: null,
+      },
+    });
+    if (done.ok) {
+      message.success(t("look.saved"));
+      setTaken(null);
+    }
+  };
   return (
-    <section className="card">
-      <FilePick label={t("cleave.take")} accept={pictures} first={true} busy={busy} onFile={read} />
-      <p className="faint">{t("cleave.hint")}</p>
-      {answer && !answer.gradable && <p className="tone-doubtful">{answer.reasonText}</p>}
-      {view && verdict && (
-        <>
-          <dl className="facts">
-            <dt>{t("cleave.angle")}</dt>
-            <dd>
-              <b>{view.angleDeg.toFixed(1)}°</b>{" "}
-              <span className="faint">
-                {t(verdict.rule.nominalDeg === 0 ? "cleave.square" : "cleave.angled", {
-                  nominal: verdict.rule.nominalDeg,
-                  tolerance: verdict.rule.toleranceDeg,
-                })}
-              </span>
-            </dd>
-            <dt>{t("cleave.lip")}</dt>
-            <dd>{view.lipUm.toFixed(1)} µm</dd>
-            <dt>{t("cleave.chip")}</dt>
-            <dd>{view.chipUm.toFixed(1)} µm</dd>
-            <dt>{t("cleave.hackle")}</dt>
-            <dd>{view.roughUm.toFixed(1)} µm</dd>
-          </dl>
-          <p className={verdict.pass ? (verdict.doubtful ? "tone-doubtful" : "tone-good") : "tone-bad"}>
-            <b>
-              {verdict.pass
-                ? t(verdict.doubtful ? "cleave.doubtful" : "cleave.good")
-                : t("cleave.bad", { what: verdict.faults.map((f) => t(`cleave.${f}`)).join(", ") })}
-            </b>
+    <div className="bench">
+      <section className="card">
+        <FilePick label={t("cleave.take")} accept={pictures} first={!taken} busy={busy} onFile={read} />
+        <p className="faint">{t("cleave.hint")}</p>
+        {taken && <img className="evidence" src={`/api/pictures/${taken.pictureId}`} alt={t("cleave.take")} />}
+        {answer && !answer.gradable && (
+          <p role="alert" className="tone-doubtful">
+            {answer.reasonText}
           </p>
-          <p className="faint">{t("cleave.source", { source: verdict.rule.source })}</p>
-        </>
-      )}
-    </section>
+        )}
+        <p className="faint">
+          {t("cleave.kept", {
+            count: attempt.cleavesSeen.length,
+            bad: attempt.cleavesSeen.filter((c) => !c.verdict.pass).length,
+          })}
+        </p>
+      </section>
+      <aside className="hand">
+        <h2>{t("look.cleave")}</h2>
+        {view && verdict ? (
+          <CleaveText view={view} verdict={verdict} />
+        ) : (
+          <p className="faint">{t("look.noPicture")}</p>
+        )}
+        <div className="answers">
+          <button type="button" className="main" onClick={save} disabled={!view}>
+            {t("cleave.save")}
+          </button>
+        </div>
+        <p className="caution faint">{t("caution.glass")}</p>
+      </aside>
+    </div>
+  );
+}
+
+export function CleaveText({ view, verdict }: { view: S["CleaveView"]; verdict: S["CleaveVerdict"] }) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <dl className="facts">
+        <dt>{t("cleave.angle")}</dt>
+        <dd>
+          <b>{view.angleDeg.toFixed(1)}°</b>{" "}
+          <span className="faint">
+            {t(verdict.rule.nominalDeg === 0 ? "cleave.square" : "cleave.angled", {
+              nominal: verdict.rule.nominalDeg,
+              tolerance: verdict.rule.toleranceDeg,
+            })}
+          </span>
+        </dd>
+        {(["lip", "chip", "hackle"] as const).map((what) => {
+          const [seen, most] = {
+            lip: [view.lipUm, verdict.rule.mostLipUm],
+            chip: [view.chipUm, verdict.rule.mostChipUm],
+            hackle: [view.roughUm, verdict.rule.mostRoughUm],
+          }[what] as [number, number];
+          return (
+            <div key={what} style={{ display: "contents" }}>
+              <dt>{t(`cleave.${what}`)}</dt>
+              <dd>
+                {seen.toFixed(1)} µm <span className="faint">{t("cleave.most", { most })}</span>
+              </dd>
+            </div>
+          );
+        })}
+      </dl>
+      <p className={verdict.pass ? (verdict.doubtful ? "tone-doubtful" : "tone-good") : "tone-bad"}>
+        <b>
+          {verdict.pass
+            ? t(verdict.doubtful ? "cleave.doubtful" : "cleave.good")
+            : t("cleave.bad", { what: verdict.faults.map((f) => t(`cleave.${f}`)).join(", ") })}
+        </b>
+      </p>
+      <p className="faint">{t("cleave.source", { source: verdict.rule.source })}</p>
+    </>
   );
 }

@@ -28,6 +28,8 @@ export function FaceMap(props: {
   chosen?: number | null;
   begun?: Place | null;
   overlay: boolean;
+  /** By how much the picture is turned to lie as another does, clockwise. */
+  turnDeg?: number;
   label: string;
   onPick?: (place: Place, mark: number | null) => void;
 }) {
@@ -90,14 +92,16 @@ function Content(props: Parameters<typeof FaceMap>[0] & { thin?: boolean }) {
   return (
     <>
       <rect x={-REACH} y={-REACH} width={2 * REACH} height={2 * REACH} className="outside" />
-      <image
-        href={`/api/pictures/${p.pictureId}`}
-        x={-(p.centreXPx + 0.5) * p.umPerPx}
-        y={-(p.centreYPx + 0.5) * p.umPerPx}
-        width={p.widthPx * p.umPerPx}
-        height={p.heightPx * p.umPerPx}
-        preserveAspectRatio="none"
-      />
+      <g transform={props.turnDeg ? `rotate(${props.turnDeg})` : undefined}>
+        <image
+          href={`/api/pictures/${p.pictureId}`}
+          x={-(p.centreXPx + 0.5) * p.umPerPx}
+          y={-(p.centreYPx + 0.5) * p.umPerPx}
+          width={p.widthPx * p.umPerPx}
+          height={p.heightPx * p.umPerPx}
+          preserveAspectRatio="none"
+        />
+      </g>
       {overlay &&
         shown.map((z) => (
           <g key={z.zone}>
@@ -109,18 +113,20 @@ function Content(props: Parameters<typeof FaceMap>[0] & { thin?: boolean }) {
             )}
           </g>
         ))}
-      {overlay &&
-        marks.map((m, i) => {
-          const tone = [
-            "mark",
-            props.decisive?.includes(i) ? "decisive" : "",
-            props.chosen === i ? "chosen" : "",
-            props.thin ? "thin" : "",
-          ].join(" ");
-          const Shape = isLine(m) ? LineMark : SpotMark;
-          // biome-ignore lint/suspicious/noArrayIndexKey: a finding has no other name than its place in the list
-          return <Shape key={i} m={m} no={i + 1} tone={tone} thin={props.thin} />;
-        })}
+      <g transform={props.turnDeg ? `rotate(${props.turnDeg})` : undefined}>
+        {overlay &&
+          marks.map((m, i) => {
+            const tone = [
+              "mark",
+              props.decisive?.includes(i) ? "decisive" : "",
+              props.chosen === i ? "chosen" : "",
+              props.thin ? "thin" : "",
+            ].join(" ");
+            const Shape = isLine(m) ? LineMark : SpotMark;
+            // biome-ignore lint/suspicious/noArrayIndexKey: a finding has no other name than its place in the list
+            return <Shape key={i} m={m} no={i + 1} tone={tone} thin={props.thin} />;
+          })}
+      </g>
     </>
   );
 }

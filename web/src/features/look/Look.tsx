@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Alert, App, Button, InputNumber, Segmented, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { post, type S } from "../../api/client";
 import { useEnd, useLimits, useTable } from "../../api/hooks";
 import { isOpen } from "../../offline/project";
@@ -12,11 +12,14 @@ import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts"
 import { useWords } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
 import { CleaveLook } from "./CleaveLook";
+import { LightLook } from "./LightLook";
 import { kinds, PictureLook } from "./PictureLook";
 import { VerdictText } from "./VerdictText";
 import { ZoneMap } from "./ZoneMap";
 
-/** The end face, entered by eye: tap the zone, say what is there; Core grades it. */
+const hows = ["picture", "eye", "cleave", "light"] as const;
+
+/** What an end shows: its face from a picture or by eye, its cleave, the red light; Core judges each. */
 export default function Look() {
   const { t } = useTranslation();
   const { endId } = useParams();
@@ -50,7 +53,6 @@ function Face({ end }: { end: S["EndView"] }) {
   const [sizeUm, setSize] = useState<number | null>(5);
   const [count, setCount] = useState<number | null>(1);
   const [findings, setFindings] = useState<S["Finding"][]>([]);
-  const [how, setHow] = useState("picture");
   const attempt = end.state.attempts.filter(isOpen).at(-1);
   const set = limits.data?.endFace[0];
   const verdict = useQuery({
@@ -65,6 +67,10 @@ function Face({ end }: { end: S["EndView"] }) {
     enabled: !!set,
   });
   const table = set?.classes.find((c) => c.class === end.endFaceClass);
+  const running = attempt?.acceptedAt === null && attempt.position.outcome !== "finished";
+  const [asked, setHow] = useSearchParams();
+  const how = asked.get("how") ?? (running ? (attempt.cleaves > 0 && end.lightRule ? "light" : "cleave") : "picture");
+  const face = how === "picture" || how === "eye";
   const ready = attempt?.position.outcome === "finished" && attempt.acceptedAt === null;
   const save = async () => {
     if (!attempt || !set) return;
@@ -87,22 +93,29 @@ function Face({ end }: { end: S["EndView"] }) {
         <StatusMark status={end.state.status ?? "planned"} verdict={end.state.verdict ?? "none"} />
         <Link to={`/handover/${end.endId}`}>{t("bench.toRecord")}</Link>
       </p>
-      {!ready ? (
-        <Nothing text={end.state.status === "accepted" ? t("bench.accepted") : t("look.none")} />
+      {attempt && attempt.acceptedAt === null && (
+        <Segmented
+          aria-label={t("look.how")}
+          options={hows.map((h) => ({ value: h, label: t(`look.how-${h}`) }))}
+          value={how}
+          onChange={(h) => setHow({ how: h }, { replace: true })}
+          style={{ marginBottom: 12 }}
+        />
+      )}
+      {attempt && attempt.acceptedAt === null && how === "cleave" && (
+        <CleaveLook key={attempt.runId} end={end} attempt={attempt} />
+      )}
+      {attempt && attempt.acceptedAt === null && how === "light" && (
+        <LightLook key={attempt.runId} end={end} attempt={attempt} />
+      )}
+      {!attempt || attempt.acceptedAt !== null || (face && !ready) ? (
+        <Nothing
+          text={t(
+            end.state.status === "accepted" ? "bench.accepted" : face && running ? "look.notFinished" : "look.none",
+          )}
+        />
       ) : (
-        <>
-          <Segmented
-            aria-label={t("look.how")}
-            options={[
-              { value: "picture", label: t("look.byPicture") },
-              { value: "eye", label: t("look.byEye") },
-            ]}
-            value={how}
-            onChange={setHow}
-            style={{ marginBottom: 12 }}
-          />
-          {how === "picture" && attempt && <PictureLook key={attempt.runId} end={end} attempt={attempt} />}
-        </>
+        how === "picture" && <PictureLook key={attempt.runId} end={end} attempt={attempt} />
       )}
       {ready && how === "eye" && (
         <div className="bench">
@@ -173,8 +186,6 @@ function Face({ end }: { end: S["EndView"] }) {
           </aside>
         </div>
       )}
-      <h2>{t("look.cleave")}</h2>
-      <CleaveLook end={end} />
       {attempt && ready && (end.state.status === "needs-decision" || attempt.inspection) && (
         <NextForFailed end={end} attempt={attempt} reasons={options("reason", choices.reason)} />
       )}

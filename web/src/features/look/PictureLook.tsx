@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { App, Button, InputNumber, Segmented, Select, Switch } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { post, type S, upload } from "../../api/client";
+import { post, query, type S, upload } from "../../api/client";
 import { useLimits } from "../../api/hooks";
 import { useLedger } from "../../offline/useLedger";
 import { FilePick, pictures } from "../../ui/FilePick";
@@ -55,10 +55,12 @@ export function PictureLook({ end, attempt }: { end: S["EndView"]; attempt: S["A
     enabled: !!set && !!answer?.gradable,
     placeholderData: (before) => before,
   });
+  const before = attempt.looks.filter((l) => l.picture).at(-1)?.picture;
   const read = async (file: Blob) => {
     setBusy(true);
     try {
-      const next = await upload<S["PictureTaken"]>(`/api/ends/${end.endId}/pictures?limitSetId=${set?.id}`, file);
+      const asked = query({ limitSetId: set?.id, besideId: before?.pictureId });
+      const next = await upload<S["PictureTaken"]>(`/api/ends/${end.endId}/pictures${asked}`, file);
       setTaken(next);
       setMarks(next.answer.findings.map((f) => bare(f as Mark)));
       setChosen(null);
@@ -128,7 +130,6 @@ export function PictureLook({ end, attempt }: { end: S["EndView"]; attempt: S["A
       setMarks([]);
     }
   };
-  const before = attempt.looks.filter((l) => l.picture).at(-1)?.picture;
   const table = set?.classes.find((c) => c.class === end.endFaceClass);
   const decisive = verdict.data?.verdict.decidedBy.flatMap((b) => b.findings) ?? [];
   const picture = answer?.gradable && taken ? placed(taken.pictureId, answer) : null;
@@ -170,12 +171,17 @@ export function PictureLook({ end, attempt }: { end: S["EndView"]; attempt: S["A
         <div className={before && picture ? "pair" : ""}>
           {before && table && (
             <figure>
-              <figcaption>{t("look.before")}</figcaption>
+              <figcaption>
+                {taken?.turnDeg && Math.abs(taken.turnDeg) >= 1
+                  ? t("look.beforeTurned", { deg: taken.turnDeg.toFixed(0) })
+                  : t("look.before")}
+              </figcaption>
               <FaceMap
                 picture={before}
                 zones={table.zones}
                 marks={before.final}
                 overlay={overlay}
+                turnDeg={picture ? (taken?.turnDeg ?? 0) : 0}
                 label={t("look.before")}
               />
             </figure>

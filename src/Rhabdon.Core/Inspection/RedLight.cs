@@ -1,0 +1,100 @@
+namespace Rhabdon.Core.Inspection;
+
+/// <summary>What tells that a connector without polish is seated.</summary>
+public enum LightRule
+{
+    NoneVisible, ClearlyDimmer,
+    /// <summary>The installation tool judges, and says it with its lamp.</summary>
+    Lamp,
+}
+
+/// <summary>What the red light did when the fiber was seated.</summary>
+public enum LightSeen
+{
+    NoneVisible, ClearlyDimmer,
+    /// <summary>Dimmer, but still bright.</summary>
+    StillBright,
+    Unchanged, LampGreen, LampRed,
+}
+
+public enum LightVerdict
+{
+    Good, Doubtful, Bad,
+}
+
+/// <summary>A part of a picture, as shares of its width and height from the top left corner.</summary>
+public sealed record LightWindow(double X0, double Y0, double X1, double Y1)
+{
+    /// <summary>What is wrong with it, if anything.</summary>
+    public string? Fault => !(X0 >= 0 && Y0 >= 0 && X1 <= 1 && Y1 <= 1) ? "A window lies within the picture: its places are 0 to 1."
+        : !(X1 - X0 >= 0.005 && Y1 - Y0 >= 0.005) ? "Draw the window from one corner to the other, around the glow." : null;
+}
+
+/// <summary>Two photos of the glow, before and after seating, measured in the same window. Levels are light, not grey values: 0 none, 1 as bright as the camera sees.</summary>
+/// <param name="ExposureRatio">Surroundings after, as a multiple of before: far from 1, the camera or the room has changed.</param>
+/// <param name="BurntShare">Share of the window that is burnt out before: the true light was brighter than its level says.</param>
+public sealed record LightPhotos(Guid BeforeId, Guid AfterId, LightWindow Window, double BeforeLevel, double AfterLevel, double ExposureRatio, double BurntShare);
+
+/// <param name="Ratio">Light after as a share of before; null without photos.</param>
+/// <param name="PhotosSay">What that share comes to; null without photos, or where they cannot be compared.</param>
+/// <param name="Doubt">Why the photos cannot be compared.</param>
+/// <param name="Differs">The photos and the eye lead to different verdicts: look again.</param>
+public sealed record LightJudgement(LightVerdict Verdict, LightRule Rule, double? Ratio, LightSeen? PhotosSay, LightDoubt? Doubt, bool Differs, string Source);
+
+public enum LightDoubt
+{
+    /// <summary>Before seating there was no glow in the window.</summary>
+    NoGlow,
+    /// <summary>The surroundings changed by more than half: hold exposure, distance and room light.</summary>
+    ExposureChanged,
+    /// <summary>Both photos are burnt out in the window: nothing to tell apart.</summary>
+    Burnt,
+}
+
+/// <summary>Judges the red light by the rule of the connector. The eye decides; photos stand beside it with their share of light.</summary>
+public static class RedLights
+{
+    /// <summary>Under this share no light is visible; up to <see cref="MostDimmer"/> it is clearly dimmer; up to <see cref="MostBright"/> dimmer but still bright.</summary>
+    public const double MostNone = 0.03, MostDimmer = 0.5, MostBright = 0.8;
+
+    private const double LeastGlow = 0.01, MostExposure = 1.5, MostBurnt = 0.3;
+
+    /// <exception cref="RefusedException">What was seen does not belong to the rule.</exception>
+    public static LightJudgement Judge(LightRule rule, LightSeen seen, LightPhotos? photos, string field = "seen")
+    {
+        var lamp = seen is LightSeen.LampGreen or LightSeen.LampRed;
+        if (lamp != (rule == LightRule.Lamp))
+        {
+            throw new RefusedException("light-rule", field, rule == LightRule.Lamp ? "By the rule of the lamp its answer is green or red." : "A lamp's answer needs the rule of the lamp.");
+        }
+
+        var verdict = Verdict(rule, seen);
+        var (ratio, says, doubt) = photos is null ? (null, null, null) : Compare(photos);
+        var differs = rule != LightRule.Lamp && says is { } s && Verdict(rule, s) != verdict;
+        return new(verdict, rule, ratio, says, doubt, differs, "rule of the connector, common practice; shares of light are ours");
+    }
+
+    /// <summary>What two photos come to.</summary>
+    public static (double? Ratio, LightSeen? Says, LightDoubt? Doubt) Compare(LightPhotos p)
+    {
+        if (p.BeforeLevel < LeastGlow)
+        {
+            return (null, null, LightDoubt.NoGlow);
+        }
+
+        var ratio = Math.Max(0, p.AfterLevel) / p.BeforeLevel;
+        return p.ExposureRatio is > MostExposure or < 1 / MostExposure ? (ratio, null, LightDoubt.ExposureChanged)
+            // A burnt-out glow was brighter than it looks, so it dimmed by more: that helps no judgement only where it hardly dimmed.
+            : p.BurntShare > MostBurnt && ratio > MostDimmer ? (ratio, null, LightDoubt.Burnt)
+            : (ratio, ratio <= MostNone ? LightSeen.NoneVisible : ratio <= MostDimmer ? LightSeen.ClearlyDimmer : ratio <= MostBright ? LightSeen.StillBright : LightSeen.Unchanged, null);
+    }
+
+    private static LightVerdict Verdict(LightRule rule, LightSeen seen) => (rule, seen) switch
+    {
+        (_, LightSeen.NoneVisible or LightSeen.LampGreen) => LightVerdict.Good,
+        (LightRule.ClearlyDimmer, LightSeen.ClearlyDimmer) => LightVerdict.Good,
+        (LightRule.NoneVisible, LightSeen.ClearlyDimmer) => LightVerdict.Doubtful,
+        (LightRule.ClearlyDimmer, LightSeen.StillBright) => LightVerdict.Doubtful,
+        _ => LightVerdict.Bad,
+    };
+}

@@ -1,0 +1,53 @@
+using OpenCvSharp;
+using Rhabdon.Core;
+using Rhabdon.Core.Inspection;
+using Xunit;
+
+namespace Rhabdon.Imaging.Tests;
+
+public class RedLightTests
+{
+    private static readonly LightWindow Window = new(0.4, 0.4, 0.6, 0.6);
+
+    /// <summary>A red glow in the middle of a dim bench, as a camera writes it: the sRGB curve over the light.</summary>
+    /// <remarks>Source of the curve: IEC 61966-2-1, from memory.</remarks>
+    private static byte[] Photo(double light, double bench = 0.02, string kind = ".png")
+    {
+        byte Value(double l) => (byte)Math.Round(255 * (l <= 0.0031308 ? 12.92 * l : (1.055 * Math.Pow(Math.Min(1, l), 1 / 2.4)) - 0.055));
+        using var photo = new Mat(300, 400, MatType.CV_8UC3, new Scalar(Value(bench), Value(bench), Value(bench)));
+        Cv2.Rectangle(photo, new Rect(160, 120, 80, 60), new Scalar(Value(bench), Value(bench), Value(bench + light)), -1);
+        return photo.ImEncode(kind);
+    }
+
+    [Theory]
+    [InlineData(0.6, 0.001, LightSeen.NoneVisible)]
+    [InlineData(0.6, 0.18, LightSeen.ClearlyDimmer)] // 30 % of the light, though the grey value falls only to 58 %
+    [InlineData(0.6, 0.42, LightSeen.StillBright)]
+    [InlineData(0.6, 0.58, LightSeen.Unchanged)]
+    public void The_share_of_light_is_told_not_that_of_grey_values(double before, double after, LightSeen says)
+    {
+        var glow = RedLight.Compare(Photo(before), Photo(after, kind: ".jpg"), Window);
+        var (ratio, said, doubt) = RedLights.Compare(new(default, default, Window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare));
+        Assert.Equal(after / before, ratio!.Value, 0.03);
+        Assert.Equal((says, null), (said!.Value, doubt));
+    }
+
+    [Theory]
+    [InlineData(0.001, 0.02, 0.001, 0.02, LightDoubt.NoGlow)]
+    [InlineData(0.5, 0.02, 0.2, 0.06, LightDoubt.ExposureChanged)]
+    [InlineData(0.98, 0.02, 0.97, 0.02, LightDoubt.Burnt)]
+    public void Photos_that_cannot_be_compared_say_nothing(double before, double bench, double after, double benchAfter, LightDoubt doubt)
+    {
+        var glow = RedLight.Compare(Photo(before, bench), Photo(after, benchAfter), Window);
+        var compared = RedLights.Compare(new(default, default, Window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare));
+        Assert.Equal((null, doubt), (compared.Says, compared.Doubt!.Value));
+    }
+
+    [Fact]
+    public void A_photo_or_window_that_cannot_be_used_is_named()
+    {
+        Assert.Equal("after", Assert.Throws<RefusedException>(() => RedLight.Compare(Photo(0.5), [1, 2, 3], Window)).Refusals[0].Field);
+        Assert.Equal("window", Assert.Throws<RefusedException>(() => RedLight.Compare(Photo(0.5), Photo(0.5), new(0.6, 0.4, 0.4, 0.6))).Refusals[0].Field);
+        Assert.Equal("window", Assert.Throws<RefusedException>(() => RedLight.Compare(Photo(0.5), Photo(0.5), new(0, 0, double.NaN, 1))).Refusals[0].Field);
+    }
+}
