@@ -20,6 +20,9 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     /// <summary>Published versions never change, so a company's rules stay good until it publishes another.</summary>
     private readonly ConcurrentDictionary<Guid, Rules> _rules = new();
 
+    /// <summary>True for a limit set that came with the program.</summary>
+    public bool IsShipped(string limitSetId) => shipped.EndFace.ContainsKey(limitSetId) || shipped.Loss.ContainsKey(limitSetId);
+
     private sealed record Row(string Document, DateTime ChangedAt, string ChangedBy, DateTime? PublishedAt)
     {
         public OwnProcedure Read() => new(JsonSerializer.Deserialize<ProcedureDocument>(Document, Wire.Json)!, ChangedAt, ChangedBy, PublishedAt);

@@ -31,6 +31,9 @@ public sealed record EndPlan(
     int Strand, CableSide Side, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId, int? ProcedureVersion,
     Guid? FarEndId, string? FarAddress, string? StateJson)
 {
+    /// <summary>Space, panel, port, and in a multifiber connector the position.</summary>
+    public string Address() => $"{SpaceCode}-{PanelCode}:{Port}" + (Form == ConnectorForm.MPO ? $".{Position}" : "");
+
     public EndState State => StateJson is null ? EndState.Empty(EndId) : JsonSerializer.Deserialize<EndState>(StateJson, EndStates.Json)!;
 }
 

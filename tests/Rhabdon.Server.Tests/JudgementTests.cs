@@ -162,6 +162,150 @@ public class JudgementTests(TestHost host)
         Assert.Equal("needs-decision", await Status(installer, end)); // 1.0 dB passes the standard, not the house
     }
 
+    [Fact]
+    public async Task House_limits_are_edited_as_JSON_and_say_where_they_are_looser()
+    {
+        var office = await (await host.NewCompany()).SignIn("office");
+        var all = await office.Get("/api/limits");
+        Assert.Empty(all["own"]!.AsArray());
+        var house = all["endFace"]![0]!.DeepClone();
+        (house["id"], house["title"], house["edition"], house["source"]) = ("house-chips", "House", "1", "Our foreman");
+        var zoneB = house["classes"]!.AsArray().First(c => c!["class"]!.GetValue<string>() == "sm-upc")!["zones"]![1]!;
+        zoneB["defects"] = JsonNode.Parse("""[{"belowUm":2},{"upToUm":10,"max":5},{"max":0}]""");
+        (await office.Post("/api/limits/own", new { kind = "end-face", yaml = house.ToJsonString() })).EnsureSuccessStatusCode();
+        var own = Assert.Single((await office.Get("/api/limits"))["own"]!.AsArray())!;
+        Assert.Equal(("house-chips", "end-face"), (own["id"]!.GetValue<string>(), own["kind"]!.GetValue<string>()));
+        Assert.Contains("zone B", Assert.Single(own["looser"]!.AsArray())!["what"]!.GetValue<string>());
+
+        async Task<string> Refused(string bands)
+        {
+            (house["id"], zoneB["defects"]) = ("house-chips-2", JsonNode.Parse(bands));
+            var (status, _, field) = await office.Refused("POST", "/api/limits/own", new { kind = "end-face", yaml = house.ToJsonString() });
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+            return field;
+        }
+
+        const string Defects = "classes[0].zones[1].defects";
+        Assert.Equal(Defects, await Refused("""[{"upToUm":5,"max":1}]""")); // what is larger has no limit
+        Assert.Equal(Defects + "[1]", await Refused("""[{"upToUm":5,"max":1},{"upToUm":3,"max":1},{"max":0}]"""));
+        Assert.Equal(Defects + "[0]", await Refused("""[{"upToUm":5,"belowUm":6,"max":1},{"max":0}]"""));
+        Assert.Equal(Defects, await Refused("""[{"max":-1}]"""));
+        Assert.Equal(Defects, await Refused("[]"));
+    }
+
+    [Fact]
+    public async Task A_cleave_is_kept_judged_and_stands_in_the_record()
+    {
+        var c = await host.NewCompany();
+        var (installer, end) = (await c.SignIn("installer1"), c.Ends[0]);
+        var taken = await installer.File($"/api/ends/{end}/cleaves", CleaveReader.Png(new(4.4)));
+        var answer = taken["answer"]!;
+        Assert.Equal((true, false, "angle"), (answer["gradable"]!.GetValue<bool>(), answer["verdict"]!["pass"]!.GetValue<bool>(), answer["verdict"]!["faults"]![0]!.GetValue<string>()));
+        Assert.Equal("ours: edit to your sheet", answer["verdict"]!["rule"]!["source"]!.GetValue<string>());
+        var asked = await installer.File($"/api/ends/{end}/cleaves?nominalDeg=4&toleranceDeg=1", CleaveReader.Png(new(4.4)));
+        Assert.Equal((true, "as asked"), (asked["answer"]!["verdict"]!["pass"]!.GetValue<bool>(), asked["answer"]!["verdict"]!["rule"]!["source"]!.GetValue<string>()));
+        Assert.Equal("toleranceDeg", (await installer.File($"/api/ends/{end}/cleaves?toleranceDeg=0", CleaveReader.Png(new(1))))["field"]!.GetValue<string>());
+
+        var run = SliceTests.Run(c, end, 1);
+        var view = new CleaveView(answer["view"]!["angleDeg"]!.GetValue<double>(), 0, 0, 0.4);
+        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.CleaveSeen, new CleaveSeen(run[0].Id, taken["pictureId"]!.GetValue<Guid>(), 0.6, view, Cleaves.RuleFor(TerminationMethod.WedgeLocked, Polish.UPC))));
+        var entry = (await installer.Get($"/api/ends/{end}/record"))["entries"]!.AsArray().Single(e => e!["kind"]!.GetValue<string>() == "cleave-seen")!;
+        Assert.False(entry["cleave"]!["pass"]!.GetValue<bool>());
+        Assert.Equal("at-bench", await Status(installer, end)); // the run goes on by its own check
+    }
+
+    [Fact]
+    public async Task Two_photos_of_the_red_light_are_compared_kept_and_judged()
+    {
+        var c = await host.NewCompany();
+        var (installer, end) = (await c.SignIn("installer1"), c.Ends[0]);
+        // A bright spot on a dark ground stands in for the glow.
+        byte[] Photo(double level) => Microscope.Png([new(SeenFinding.Spot(FindingKind.Pit, 0, 0, 100), 1 - (level / 250))], new(320, 240, 100, CoreUm: 9, CladdingLevel: 250, CoreLevel: 250, FerruleLevel: 30, RingUm: 0, GrainLevels: 0, NoiseLevels: 0));
+        MultipartFormDataContent Form(params (string Name, byte[] File)[] files)
+        {
+            var form = new MultipartFormDataContent();
+            foreach (var (name, file) in files)
+            {
+                form.Add(new ByteArrayContent(file), name, name + ".png");
+            }
+
+            return form;
+        }
+
+        const string Window = "x0=0.4&y0=0.36&x1=0.6&y1=0.64";
+        async Task<JsonNode> Sent(string path, HttpContent form) => JsonNode.Parse(await (await installer.SendContent(path, form)).Content.ReadAsStringAsync())!;
+        var taken = await Sent($"/api/ends/{end}/red-light?{Window}", Form(("after", Photo(120)), ("before", Photo(230))));
+        Assert.Equal("clearly-dimmer", taken["says"]!.GetValue<string>());
+        Assert.Equal(0.22, taken["ratio"]!.GetValue<double>(), 0.06);
+        var photos = System.Text.Json.JsonSerializer.Deserialize<LightPhotos>(taken["photos"]!.ToJsonString(), Core.Wire.Json)!;
+        Assert.Equal(HttpStatusCode.OK, (await installer.Send("GET", $"/api/pictures/{photos.BeforeId}")).StatusCode);
+        var loose = await Sent($"/api/calc/red-light?{Window}", Form(("before", Photo(230)), ("after", Photo(225))));
+        Assert.Equal(("unchanged", Guid.Empty), (loose["says"]!.GetValue<string>(), loose["photos"]!["beforeId"]!.GetValue<Guid>()));
+
+        Assert.Equal("after", (await Sent($"/api/calc/red-light?{Window}", Form(("before", Photo(230)))))["field"]!.GetValue<string>());
+        Assert.Equal("before", (await Sent($"/api/calc/red-light?{Window}", Form(("before", [1, 2]), ("after", Photo(230)))))["field"]!.GetValue<string>());
+        Assert.Equal("window", (await Sent("/api/calc/red-light?x0=0.6&y0=0.4&x1=0.4&y1=0.6", Form(("before", Photo(230)), ("after", Photo(1)))))["field"]!.GetValue<string>());
+
+        Assert.Equal("clearly-dimmer", (await installer.Get($"/api/ends/{end}"))["lightRule"]!.GetValue<string>());
+        var run = SliceTests.Run(c, end, 1);
+        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id, LightRule.ClearlyDimmer, LightSeen.Unchanged, photos)));
+        var light = (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["lights"]![0]!["judgement"]!;
+        Assert.Equal(("bad", "clearly-dimmer", true), (light["verdict"]!.GetValue<string>(), light["photosSay"]!.GetValue<string>(), light["differs"]!.GetValue<bool>()));
+        Assert.Equal(("quarantined", "body.seen"), await Told(installer, c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id, LightRule.Lamp, LightSeen.Unchanged))));
+    }
+
+    [Fact]
+    public async Task A_picture_is_laid_on_the_one_before_by_its_turn()
+    {
+        var c = await host.NewCompany();
+        var (installer, end) = (await c.SignIn("installer1"), c.Ends[0]);
+        byte[] Face(double degrees, params FaceMark[] dirt)
+        {
+            (double X, double Y) At(double x, double y) => ((x * Math.Cos(degrees * Math.PI / 180)) - (y * Math.Sin(degrees * Math.PI / 180)), (x * Math.Sin(degrees * Math.PI / 180)) + (y * Math.Cos(degrees * Math.PI / 180)));
+            SeenFinding Scratch(double x0, double y0, double x1, double y1) => At(x0, y0) is var a && At(x1, y1) is var b ? SeenFinding.Scratch(a.X, a.Y, b.X, b.Y, 2) : throw new InvalidOperationException();
+            return Microscope.Png([new(Scratch(-45, 36, 30, 48)), new(Scratch(-20, -55, -44, 20)), .. dirt], new(800, 800, 420, CoreUm: 50, Seed: 7 + dirt.Length));
+        }
+
+        var before = await installer.File($"/api/ends/{end}/pictures", Face(0, new FaceMark(SeenFinding.Spot(FindingKind.Particle, 10, -8, 9))));
+        var now = await installer.File($"/api/ends/{end}/pictures?besideId={before["pictureId"]!.GetValue<Guid>()}", Face(-25));
+        Assert.Equal(-25, now["turnDeg"]!.GetValue<double>(), 1.0);
+        Assert.Equal("besideId", (await installer.File($"/api/ends/{end}/pictures?besideId={Guid.NewGuid()}", Dirty))["field"]!.GetValue<string>());
+        Assert.Equal("besideId", (await installer.File($"/api/ends/{c.Ends[1]}/pictures?besideId={before["pictureId"]!.GetValue<Guid>()}", Dirty))["field"]!.GetValue<string>()); // another end's
+    }
+
+    [Fact]
+    public async Task A_trace_ties_its_events_to_the_planned_ends_and_is_paired_with_one_from_the_other_side()
+    {
+        var c = await host.NewCompany();
+        var (installer, end) = (await c.SignIn("installer1"), c.Ends[0]);
+        (await (await c.SignIn("office")).Post($"/api/jobs/{c.JobId}/ends", c.EndsBody(firstPort: 13, side: "B"))).EnsureSuccessStatusCode();
+        var plan = await installer.Get($"/api/ends/{end}");
+        var (far, length) = (plan["farEndId"]!.GetValue<Guid>(), plan["lengthM"]!.GetValue<double>());
+        byte[] Taken(double near, double distant, int nm = 850) => OtdrWriter.Write(SimulatedTraces.Make(new(length + 250, 2.6, [new(150, near, -42), new(150 + length, distant, -40)], PulseNs: 10, SpacingM: 0.25, RangeM: length + 500, WavelengthNm: nm, BackscatterDb: -68)));
+        var kept = await installer.File($"/api/ends/{end}/traces?launchM=150&receiveM=100", Taken(0.5, 0.3));
+        var id = kept["traceId"]!.GetValue<Guid>();
+        Assert.Equal([(end, 0), (far, 1)], kept["ties"]!.AsArray().Select(t => (t!["endId"]!.GetValue<Guid>(), t["event"]!.GetValue<int>())));
+        Assert.All(kept["ties"]!.AsArray(), t => Assert.InRange(t!["offM"]!.GetValue<double>(), -1.5, 1.5));
+
+        var back = await installer.File($"/api/ends/{far}/traces?launchM=100&receiveM=150", OtdrWriter.Write(SimulatedTraces.Make(
+            new(length + 250, 2.6, [new(100, 0.4, -40), new(100 + length, 0.9, -42)], PulseNs: 10, SpacingM: 0.25, RangeM: length + 500, WavelengthNm: 850, BackscatterDb: -68))));
+        var pair = (await installer.Get($"/api/traces/{id}/pair?otherId={back["traceId"]!.GetValue<Guid>()}&launchM=150&receiveM=100")).AsArray();
+        Assert.Equal(2, pair.Count);
+        Assert.Equal(0.7, pair[0]!["mean"]!["lossDb"]!.GetValue<double>(), 0.06); // 0.5 one way, 0.9 the other
+        Assert.Equal(0.35, pair[1]!["mean"]!["lossDb"]!.GetValue<double>(), 0.06);
+
+        async Task<string> Refused(Guid other) => (await installer.Refused("GET", $"/api/traces/{id}/pair?otherId={other}&launchM=150&receiveM=100", new { })).Item2;
+        Assert.Equal("not-other-side", await Refused(id));
+        Assert.Equal("not-found", await Refused(Guid.NewGuid()));
+        var longer = await installer.File($"/api/ends/{far}/traces?launchM=100", Taken(0.5, 0.3, 1300));
+        Assert.Equal("wavelength-differs", await Refused(longer["traceId"]!.GetValue<Guid>()));
+
+        var via = await installer.Get($"/api/traces/{id}?launchM=150&patchM=60&via={c.Ends[1]}");
+        Assert.Equal(4, via["ties"]!.AsArray().Count);
+        Assert.Null(via["ties"]![3]!["event"]); // no such cable behind
+        Assert.Equal("via", (await installer.Refused("GET", $"/api/traces/{id}?via={Guid.NewGuid()}", new { })).Item3);
+    }
+
     private static async Task<string> Status(Caller caller, Guid end) => (await caller.Get($"/api/ends/{end}"))["state"]!["status"]!.GetValue<string>();
 
     private static async Task<(string, string)> Told(Caller caller, LedgerEvent e)

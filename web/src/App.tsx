@@ -21,6 +21,7 @@ const Methods = lazy(() => import("./features/methods/Methods"));
 const Method = lazy(() => import("./features/methods/Method"));
 const Edit = lazy(() => import("./features/methods/Edit"));
 const Compare = lazy(() => import("./features/methods/Compare"));
+const Limits = lazy(() => import("./features/limits/Limits"));
 const Handover = lazy(() => import("./features/handover/Handover"));
 const EndRecord = lazy(() => import("./features/handover/EndRecord"));
 const Crew = lazy(() => import("./features/accounts/Crew"));
@@ -50,6 +51,7 @@ export function App() {
                 <Route path="methods/:procedureId/:version" element={<Method />} />
                 <Route path="methods/:procedureId/:version/edit" element={<Edit />} />
                 <Route path="methods/compare" element={<Compare />} />
+                <Route path="limits" element={<Limits />} />
                 <Route path="handover" element={<Handover />} />
                 <Route path="handover/:endId" element={<EndRecord />} />
                 <Route path="crew" element={<Crew />} />

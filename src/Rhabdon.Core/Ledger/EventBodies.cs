@@ -53,9 +53,10 @@ public enum Direction
 /// <summary>One end's connector as a trace shows it, with everything its verdict depends on.</summary>
 /// <param name="TraceId">The trace's file.</param>
 /// <param name="DistanceM">Where the connector lies on the trace.</param>
+/// <param name="OtherTraceId">The trace from the other side, where the loss is the mean of both.</param>
 /// <param name="ReflectanceDb">Null where it reflects too little to be seen.</param>
 public sealed record Traced(
-    Guid RunId, Guid TraceId, int WavelengthNm, double DistanceM, double LossDb, double? ReflectanceDb, double LengthM, FiberMode Mode, Polish Polish, string LimitSetId, string? Note = null);
+    Guid RunId, Guid TraceId, int WavelengthNm, double DistanceM, double LossDb, double? ReflectanceDb, double LengthM, FiberMode Mode, Polish Polish, string LimitSetId, string? Note = null, Guid? OtherTraceId = null);
 
 /// <summary>A cleave as its picture shows it, with the rule that it is held to.</summary>
 /// <param name="PictureId">The picture's file.</param>

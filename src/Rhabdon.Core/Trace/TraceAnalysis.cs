@@ -46,6 +46,11 @@ public sealed record TraceReading(IReadOnlyList<TraceEvent> Events, double Lengt
 /// <summary>Least-squares line through part of a trace.</summary>
 public sealed record TraceSection(double FromM, double ToM, double DbPerKm, double LossDb, double RmsDb);
 
+/// <summary>One event, seen from both ends.</summary>
+/// <param name="Mean">With the true loss; its distance is that of the first direction.</param>
+/// <param name="ForwardDb">Null where that direction did not see it.</param>
+public sealed record PairedEvent(TraceEvent Mean, double? ForwardDb, double? BackwardDb);
+
 /// <summary>Finds the events of a trace; see docs/numbers.md#trace.</summary>
 /// <remarks>One pass sums and sizes the noise; everything after works on blocks of some thousands, whatever the trace's length.</remarks>
 public static class TraceAnalysis
@@ -113,10 +118,14 @@ public static class TraceAnalysis
 
     /// <summary>Each event's true loss: the mean of both directions. The second trace was taken from the other end.</summary>
     /// <param name="lengthM">Length between the two origins.</param>
-    public static IReadOnlyList<TraceEvent> Bidirectional(IReadOnlyList<TraceEvent> forward, IReadOnlyList<TraceEvent> backward, double lengthM, double toleranceM)
+    public static IReadOnlyList<TraceEvent> Bidirectional(IReadOnlyList<TraceEvent> forward, IReadOnlyList<TraceEvent> backward, double lengthM, double toleranceM) =>
+        [.. Paired(forward, backward, lengthM, toleranceM).Select(p => p.Mean)];
+
+    /// <summary>The same, with what each direction said.</summary>
+    public static IReadOnlyList<PairedEvent> Paired(IReadOnlyList<TraceEvent> forward, IReadOnlyList<TraceEvent> backward, double lengthM, double toleranceM)
     {
         var left = backward.Where(e => e.Kind is not (TraceEventKind.End or TraceEventKind.Ghost)).Select(e => e with { DistanceM = lengthM - e.DistanceM }).ToList();
-        var both = new List<TraceEvent>();
+        var both = new List<PairedEvent>();
         foreach (var e in forward.Where(e => e.Kind is not (TraceEventKind.End or TraceEventKind.Ghost)))
         {
             var other = left.Where(b => Math.Abs(b.DistanceM - e.DistanceM) <= toleranceM).MinBy(b => Math.Abs(b.DistanceM - e.DistanceM));
@@ -125,12 +134,12 @@ public static class TraceAnalysis
                 left.Remove(other);
             }
 
-            both.Add(Mean(e, other));
+            both.Add(new(Mean(e, other), e.LossDb, other?.LossDb));
         }
 
         // Too small or too early to be seen one way: the other way saw it, and this way's part is 0.
-        both.AddRange(left.Select(b => Mean(b, null)));
-        return [.. both.OrderBy(e => e.DistanceM)];
+        both.AddRange(left.Select(b => new PairedEvent(Mean(b, null), null, b.LossDb)));
+        return [.. both.OrderBy(e => e.Mean.DistanceM)];
     }
 
     private static TraceEvent Mean(TraceEvent a, TraceEvent? b)

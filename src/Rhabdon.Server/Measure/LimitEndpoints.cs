@@ -19,12 +19,36 @@ public sealed record OwnLimitsRequest(LimitKind Kind, string Yaml);
 
 public sealed record OwnLimitsAnswer(string Id);
 
+/// <summary>A limit set of the company's own.</summary>
+/// <param name="Looser">Where it allows more than the standard; empty where it nowhere does.</param>
+public sealed record OwnLimits(string Id, LimitKind Kind, IReadOnlyList<LooserLimit> Looser);
+
+/// <param name="Own">Those of the company among them.</param>
+public sealed record LimitSets(IReadOnlyList<EndFaceLimitSet> EndFace, IReadOnlyList<LossLimitSet> Loss, IReadOnlyList<ApplicationSet> Applications, IReadOnlyList<OwnLimits> Own);
+
 /// <summary>A company's own limits beside the standards'.</summary>
 public static class LimitEndpoints
 {
-    public static void MapLimits(this RouteGroupBuilder api) =>
+    /// <summary>What house limits are held against.</summary>
+    private const string FaceStandard = "iec-61300-3-35", LossStandard = "tia-568.3-d";
+
+    public static void MapLimits(this RouteGroupBuilder api)
+    {
+        api.MapGet("/limits", All).WithSummary("Limit sets with their editions and sources; of your own ones, where they are looser than the standard.");
         api.MapPost("/limits/own", Add).RequireAuthorization(Policies.Office)
-            .WithSummary("Add a limit set of your company, or a version of one under a new id. What was judged by an earlier one stays judged by it.");
+            .WithSummary("Add a limit set of your company, or a version of one under a new id. What was judged by an earlier one stays judged by it.")
+            .WithDescription("yaml: the whole set as YAML or JSON, of the shape that GET /api/limits shows. Sizes in micrometres, losses in dB, dB/km.");
+    }
+
+    private static async Task<LimitSets> All(ClaimsPrincipal user, Methods methods)
+    {
+        var rules = await methods.Rules(user.Scope().CompanyId);
+        return new([.. rules.EndFace.Values], [.. rules.Loss.Values], rules.Applications,
+        [
+            .. rules.EndFace.Values.Where(s => !methods.IsShipped(s.Id)).Select(s => new OwnLimits(s.Id, LimitKind.EndFace, LooserLimits.Of(s, rules.EndFaceSet(FaceStandard)))),
+            .. rules.Loss.Values.Where(s => !methods.IsShipped(s.Id)).Select(s => new OwnLimits(s.Id, LimitKind.Loss, LooserLimits.Of(s, rules.LossSet(LossStandard)))),
+        ]);
+    }
 
     private static async Task<OwnLimitsAnswer> Add(OwnLimitsRequest r, ClaimsPrincipal user, Methods methods, TimeProvider clock)
     {
@@ -67,9 +91,40 @@ public static class LimitEndpoints
             {
                 faults.Add(new("zones-bad", $"classes[{i}].zones", "Each class has the zones A to D, each once, with an inner diameter below its outer one."));
             }
+
+            foreach (var (z, zone) in table.Zones.Index())
+            {
+                faults.AddRange(Bands(zone.Scratches, $"classes[{i}].zones[{z}].scratches").Concat(Bands(zone.Defects, $"classes[{i}].zones[{z}].defects")));
+            }
         }
 
         return faults.Count == 0 ? (set.Id, JsonSerializer.Serialize(set, Wire.Json)) : throw new RefusedException(faults);
+    }
+
+    /// <summary>Bands rise, and the last takes all the rest: no size is without a limit.</summary>
+    private static IEnumerable<Refusal> Bands(IReadOnlyList<Band> bands, string field)
+    {
+        if (bands.Count is 0 or > 20 || bands[^1] is not { BelowUm: null, UpToUm: null })
+        {
+            yield return new("bands-open", field, "The last band has no size: it takes all the rest.");
+        }
+
+        double last = 0;
+        foreach (var (i, band) in bands.Index().SkipLast(1))
+        {
+            var size = band.BelowUm ?? band.UpToUm;
+            if (!(size > last && size <= 250) || (band.BelowUm is not null && band.UpToUm is not null))
+            {
+                yield return new("bands-order", $"{field}[{i}]", "A band has one size, below or up to, in micrometres, above the band before it and at most 250.");
+            }
+
+            last = size ?? last;
+        }
+
+        if (bands.Any(b => b.Max is < 0 or > 999))
+        {
+            yield return new("out-of-range", field, "A band allows 0 to 999, or any number.");
+        }
     }
 
     private static List<Refusal> Named(string id, string title, string edition, string source)

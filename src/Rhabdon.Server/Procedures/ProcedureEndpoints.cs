@@ -4,8 +4,6 @@ using System.Text.RegularExpressions;
 using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
-using Rhabdon.Core.Inspection;
-using Rhabdon.Core.Loss;
 using Rhabdon.Core.Prep;
 using Rhabdon.Core.Procedures;
 using Rhabdon.Server.Accounts;
@@ -41,8 +39,6 @@ public sealed record SchoolLine(string Option, string Question, string Default, 
 
 public sealed record SchoolChoice(string Choice);
 
-public sealed record LimitSets(IReadOnlyList<EndFaceLimitSet> EndFace, IReadOnlyList<LossLimitSet> Loss);
-
 /// <param name="HasStub">True for methods whose connector brings its own piece of glass; its class has to be said.</param>
 public sealed record MethodChoice(TerminationMethod Method, bool HasStub, IReadOnlyList<CableConstruction> Constructions);
 
@@ -76,7 +72,6 @@ public static partial class ProcedureEndpoints
         api.MapGet("/schools", AllSchools).WithSummary("Where practitioners disagree, and which school your company follows.");
         api.MapPut("/schools/{optionId}", Follow).RequireAuthorization(Policies.Plan).WithSummary("Choose a school for the whole company.");
         api.MapGet("/choices", () => AllChoices).WithSummary("Methods with what they take, and fiber classes with their mode, core and test wavelengths.");
-        api.MapGet("/limits", Limits).WithSummary("Limit sets with their editions and sources.");
     }
 
     /// <summary>Judges a document while it is written. Faults name their place.</summary>
@@ -228,12 +223,6 @@ public static partial class ProcedureEndpoints
         var option = (await AllSchools(user, methods)).FirstOrDefault(s => s.Option == optionId) ?? throw new ApiException(404, "not-found", "optionId", "There is no such question.");
         new Input().Require(option.Choices.Any(c => c.Id == r.Choice), "choice-unknown", "choice", $"The choices are {string.Join(", ", option.Choices.Select(c => c.Id))}.").ThrowIfBad();
         await methods.Follow(company, optionId, r.Choice);
-    }
-
-    private static async Task<LimitSets> Limits(ClaimsPrincipal user, Methods methods)
-    {
-        var rules = await methods.Rules(user.Scope().CompanyId);
-        return new([.. rules.EndFace.Values], [.. rules.Loss.Values]);
     }
 
     private static ApiException NotThere() => new(404, "not-found", "procedureId", "There is no such procedure or version.");

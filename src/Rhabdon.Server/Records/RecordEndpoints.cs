@@ -117,7 +117,7 @@ public static class RecordEndpoints
         // The school that the run follows says how its light is judged.
         var light = (state.Current is { } run ? rules.Table(run.ProcedureId, run.ProcedureVersion, run.Schools) : table)?.States.Select(s => s.Light).FirstOrDefault(l => l is not null);
         return new(
-            p.EndId, $"{p.SpaceCode}-{p.PanelCode}:{p.Port}" + (p.Form == ConnectorForm.MPO ? $".{p.Position}" : ""), p.JobId, p.Customer, p.Site, p.TimeZone, p.LimitSetId, p.CrewName,
+            p.EndId, p.Address(), p.JobId, p.Customer, p.Site, p.TimeZone, p.LimitSetId, p.CrewName,
             p.SpaceName, p.PanelId, p.PanelCode, p.Port, p.Position, p.CableCode, p.FiberClass, p.Construction, p.LengthM, Strands.At(p.Strand), p.Side,
             p.Form, p.Polish, p.Mode, p.Method, p.StubClass, EndFaces.ClassOf(p.Mode, p.Polish), p.FiberClass.TestWavelengthsNm(), p.ProcedureId, p.ProcedureVersion, p.FarEndId, p.FarAddress, p.SlackPlannedMm,
             Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state,

@@ -19,7 +19,8 @@ public sealed record TraceAnswer(TraceParameters Parameters, IReadOnlyList<Trace
 /// <param name="FromM">Where the first of <paramref name="LevelsDb"/> lies, from the origin.</param>
 /// <param name="StepM">Between two of them.</param>
 /// <param name="LevelsDb">Highest and lowest level of each step, in turn, so that no peak is lost in drawing.</param>
-public sealed record TraceView(Guid TraceId, TraceAnswer Answer, double FromM, double StepM, IReadOnlyList<float> LevelsDb);
+/// <param name="Ties">The connectors that are planned on the way, each at its event.</param>
+public sealed record TraceView(Guid TraceId, TraceAnswer Answer, double FromM, double StepM, IReadOnlyList<float> LevelsDb, IReadOnlyList<TraceTie> Ties);
 
 /// <param name="Forward">Events of the trace from side A.</param>
 /// <param name="Backward">Events of the trace from side B, with their own distances.</param>
@@ -39,7 +40,10 @@ public static class TraceEndpoints
         api.MapPost("/calc/simulate/trace", Simulate).WithSummary("The trace file of a simulated link.").Produces(200, contentType: "application/octet-stream");
         api.MapPost("/ends/{endId:guid}/traces", Take).TakesFile().RequireAuthorization(Policies.Work)
             .WithSummary("Keep a trace taken from this end, and read it. What it says of a connector is an event of its own.");
-        api.MapGet("/traces/{traceId:guid}", View).WithSummary("A kept trace, to draw, with its events.");
+        api.MapGet("/traces/{traceId:guid}", View).WithSummary("A kept trace, to draw, with its events.")
+            .WithDescription("Query: launchM and receiveM, the cords' lengths; via, the ends at which further cables begin that the light goes on into, in their order; patchM, the cord between two cables. Planned connectors are tied to events by distance, in metres.");
+        api.MapGet("/traces/{traceId:guid}/pair", KeptPair).WithSummary("True loss of each event from this kept trace and one from the other side: the mean of both directions.")
+            .WithDescription("Query: otherId, the trace from the other side; launchM and receiveM, the cords of this trace. Both are of one wavelength.");
         api.MapGet("/traces/{traceId:guid}/section", Section).WithSummary("Least-squares line between two cursors, in metres from the instrument.");
         api.MapGet("/traces/{traceId:guid}/file", File).WithSummary("The file as it came.").Produces(200, contentType: "application/octet-stream");
     }
@@ -72,17 +76,51 @@ public static class TraceEndpoints
         Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, TimeProvider clock, double launchM = 0, double receiveM = 0, bool anyChecksum = false)
     {
         var scope = user.Scope();
-        _ = await records.Find(scope, endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+        var plan = await Seen(endId, user, records);
         var bytes = await Uploads.Read(request, "trace", Uploads.LargestTrace);
         var file = OtdrReader.Read(bytes, !anyChecksum);
         var id = Guid.CreateVersion7();
-        var view = Drawn(id, file, launchM, receiveM);
+        var view = Drawn(id, file, launchM, receiveM, [Leg(plan)]);
         await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Trace, "application/octet-stream", bytes, clock.GetUtcNow().UtcDateTime);
         return view;
     }
 
-    private static async Task<TraceView> View(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence, double launchM = 0, double receiveM = 0) =>
-        Drawn(traceId, OtdrReader.Read((await Kept(traceId, user, evidence)).Bytes, false), launchM, receiveM);
+    private static async Task<TraceView> View(
+        Guid traceId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0, Guid[]? via = null, double patchM = 2)
+    {
+        new Input().Require(patchM is >= 0 and <= 1000, "out-of-range", "patchM", "A cord between two cables is 0 to 1,000 m.")
+            .Require((via?.Length ?? 0) <= 20, "too-many", "via", "A trace goes on into at most 20 more cables.").ThrowIfBad();
+        var kept = await Kept(traceId, user, evidence);
+        var legs = new List<TraceLeg> { Leg(await Seen(kept.EndId, user, records)) };
+        foreach (var next in via ?? [])
+        {
+            legs.Add(Leg(await Seen(next, user, records, "via")) with { PatchM = patchM });
+        }
+
+        return Drawn(traceId, OtdrReader.Read(kept.Bytes, false), launchM, receiveM, legs);
+    }
+
+    private static async Task<IReadOnlyList<PairedEvent>> KeptPair(Guid traceId, Guid otherId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0)
+    {
+        var (kept, other) = (await Kept(traceId, user, evidence), await Kept(otherId, user, evidence, "otherId"));
+        var plan = await Seen(kept.EndId, user, records);
+        var (a, b) = (OtdrReader.Read(kept.Bytes, false), OtdrReader.Read(other.Bytes, false));
+        // Seen from the other side the cords change places.
+        var (forward, backward) = (Answer(a, launchM, receiveM), Answer(b, receiveM, launchM));
+        new Input().Require(other.EndId == plan.FarEndId, "not-other-side", "otherId", "That trace was not taken from the other end of this fiber.")
+            .Require(forward.Parameters.WavelengthNm == backward.Parameters.WavelengthNm, "wavelength-differs", "otherId",
+                $"One trace is of {forward.Parameters.WavelengthNm} nm, the other of {backward.Parameters.WavelengthNm} nm.").ThrowIfBad();
+        var length = (forward.LengthM + backward.LengthM) / 2;
+        return TraceAnalysis.Paired(forward.Events, backward.Events, length, Math.Max(Dead(a), Dead(b)) + 2 + (Math.Abs(forward.LengthM - backward.LengthM) / 2));
+    }
+
+    /// <summary>Two connectors nearer than this are one event.</summary>
+    private static double Dead(OtdrFile file) => OtdrUnits.DistanceM(file.Fixed.Pulses[0].WidthNs * 0.5e-9, file.GroupIndex()) + (3 * file.SpacingM());
+
+    private static TraceLeg Leg(EndPlan p) => new(p.EndId, p.Address(), p.FarEndId, p.FarAddress, p.LengthM);
+
+    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records, string field = "endId") =>
+        await records.Find(user.Scope(), endId) ?? throw new ApiException(404, "not-found", field, "There is no such end among yours.");
 
     private static async Task<TraceSection> Section(Guid traceId, double fromM, double toM, ClaimsPrincipal user, EvidenceStore evidence) =>
         TraceAnalysis.Section(TraceCurve.Of(OtdrReader.Read((await Kept(traceId, user, evidence)).Bytes, false)), fromM, toM);
@@ -90,10 +128,10 @@ public static class TraceEndpoints
     private static async Task<IResult> File(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence) =>
         Results.Bytes((await Kept(traceId, user, evidence)).Bytes, "application/octet-stream", $"{traceId}.sor");
 
-    private static async Task<Evidence> Kept(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence) =>
-        await evidence.Find(user.Scope(), traceId) is { Kind: EvidenceKind.Trace } kept ? kept : throw new ApiException(404, "not-found", "traceId", "There is no such trace among yours.");
+    private static async Task<Evidence> Kept(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence, string field = "traceId") =>
+        await evidence.Find(user.Scope(), traceId) is { Kind: EvidenceKind.Trace } kept ? kept : throw new ApiException(404, "not-found", field, "There is no such trace among yours.");
 
-    private static TraceView Drawn(Guid id, OtdrFile file, double launchM, double receiveM)
+    private static TraceView Drawn(Guid id, OtdrFile file, double launchM, double receiveM, IReadOnlyList<TraceLeg> legs)
     {
         var answer = Answer(file, launchM, receiveM);
         var curve = TraceCurve.Of(file);
@@ -111,6 +149,6 @@ public static class TraceEndpoints
             drawn.Add(low);
         }
 
-        return new(id, answer, curve.FirstM - answer.OriginM, size * curve.SpacingM, drawn);
+        return new(id, answer, curve.FirstM - answer.OriginM, size * curve.SpacingM, drawn, TraceTies.Of(answer.Events, legs, Dead(file)));
     }
 }

@@ -1187,42 +1187,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/limits": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Limit sets with their editions and sources. */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LimitSets"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/calc/end-face": {
         parameters: {
             query?: never;
@@ -1887,10 +1851,60 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A kept trace, to draw, with its events. */
+        /**
+         * A kept trace, to draw, with its events.
+         * @description Query: launchM and receiveM, the cords' lengths; via, the ends at which further cables begin that the light goes on into, in their order; patchM, the cord between two cables. Planned connectors are tied to events by distance, in metres.
+         */
         get: {
             parameters: {
                 query?: {
+                    launchM?: number;
+                    receiveM?: number;
+                    via?: string[];
+                    patchM?: number;
+                };
+                header?: never;
+                path: {
+                    traceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TraceView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/traces/{traceId}/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * True loss of each event from this kept trace and one from the other side: the mean of both directions.
+         * @description Query: otherId, the trace from the other side; launchM and receiveM, the cords of this trace. Both are of one wavelength.
+         */
+        get: {
+            parameters: {
+                query: {
+                    otherId: string;
                     launchM?: number;
                     receiveM?: number;
                 };
@@ -1908,7 +1922,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["TraceView"];
+                        "application/json": components["schemas"]["PairedEvent"][];
                     };
                 };
             };
@@ -2078,6 +2092,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Limit sets with their editions and sources; of your own ones, where they are looser than the standard. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LimitSets"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/limits/own": {
         parameters: {
             query?: never;
@@ -2087,7 +2137,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Add a limit set of your company, or a version of one under a new id. What was judged by an earlier one stays judged by it. */
+        /**
+         * Add a limit set of your company, or a version of one under a new id. What was judged by an earlier one stays judged by it.
+         * @description yaml: the whole set as YAML or JSON, of the shape that GET /api/limits shows. Sizes in micrometres, losses in dB, dB/km.
+         */
         post: {
             parameters: {
                 query?: never;
@@ -2949,6 +3002,13 @@ export interface components {
             /** Format: double */
             maxLossDb: number;
         };
+        ApplicationSet: {
+            id: string;
+            title: string;
+            edition: string;
+            source: string;
+            applications: components["schemas"]["ApplicationLimit"][];
+        };
         ApplicationsAnswer: {
             edition: string;
             applications: components["schemas"]["ApplicationFit"][];
@@ -3711,6 +3771,8 @@ export interface components {
         LimitSets: {
             endFace: components["schemas"]["EndFaceLimitSet"][];
             loss: components["schemas"]["LossLimitSet"][];
+            applications: components["schemas"]["ApplicationSet"][];
+            own: components["schemas"]["OwnLimits"][];
         };
         LinkSpec: {
             fiberClass: components["schemas"]["FiberClass"];
@@ -3757,6 +3819,11 @@ export interface components {
             slackMm: number;
             parts: string[];
             note: null | string;
+        };
+        LooserLimit: {
+            what: string;
+            own: string;
+            standard: string;
         };
         LossJudgement: {
             /** Format: int32 */
@@ -4047,12 +4114,24 @@ export interface components {
             id: string;
             label: string;
         };
+        OwnLimits: {
+            id: string;
+            kind: components["schemas"]["LimitKind"];
+            looser: components["schemas"]["LooserLimit"][];
+        };
         OwnLimitsAnswer: {
             id: string;
         };
         OwnLimitsRequest: {
             kind: components["schemas"]["LimitKind"];
             yaml: string;
+        };
+        PairedEvent: {
+            mean: components["schemas"]["TraceEvent"];
+            /** Format: double */
+            forwardDb: null | number;
+            /** Format: double */
+            backwardDb: null | number;
         };
         Panel: {
             /** Format: uuid */
@@ -4968,6 +5047,17 @@ export interface components {
             reading: components["schemas"]["Traced"];
             verdict: components["schemas"]["TracedVerdict"];
         };
+        TraceTie: {
+            /** Format: uuid */
+            endId: string;
+            address: string;
+            /** Format: double */
+            plannedM: number;
+            /** Format: int32 */
+            event: null | number;
+            /** Format: double */
+            offM: null | number;
+        };
         TraceView: {
             /** Format: uuid */
             traceId: string;
@@ -4977,6 +5067,7 @@ export interface components {
             /** Format: double */
             stepM: number;
             levelsDb: number[];
+            ties: components["schemas"]["TraceTie"][];
         };
         Traced: {
             /** Format: uuid */
@@ -4997,6 +5088,8 @@ export interface components {
             polish: components["schemas"]["Polish"];
             limitSetId: string;
             note?: null | string;
+            /** Format: uuid */
+            otherTraceId?: null | string;
         };
         TracedVerdict: {
             lossPass: boolean;
@@ -5016,7 +5109,7 @@ export interface components {
             is: string[];
         };
         /** @enum {unknown} */
-        Zone: "A" | "B" | "C" | "D";
+        Zone: "A" | "B" | "C" | "D" | null;
         ZoneLimits: {
             zone: components["schemas"]["Zone"];
             /** Format: double */

@@ -146,6 +146,8 @@ function Meter({ end }: { end: S["EndView"] }) {
       repeatabilityDb: reference.repeatabilityDb,
       note: null,
       referenceAt: reference.at || null,
+      referenceCords: reference.cords || null,
+      referenceDriftDb: stateOf(nm)?.driftDb ?? null,
       direction,
     });
     const told: Told[] = filled.flatMap((nm) => [

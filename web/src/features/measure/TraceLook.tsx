@@ -3,7 +3,10 @@ import { App, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { get, query, type S, upload } from "../../api/client";
+import { useEnd, useEnds } from "../../api/hooks";
+import { isOpen } from "../../offline/project";
 import { useLedger } from "../../offline/useLedger";
+import { addressOf } from "../../ui/EndPick";
 import { FilePick } from "../../ui/FilePick";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
@@ -22,16 +25,33 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
   const [busy, setBusy] = useState(false);
   const [cursors, setCursors] = useState<[number, number] | null>(null);
   const [chosen, setChosen] = useState<number | null>(null);
+  const [via, setVia] = useState<string[]>([]);
+  const [otherId, setOther] = useState<string>();
+  const farEnd = useEnd(end.farEndId ?? undefined);
+  const onward = useEnds({ jobId: end.jobId, panelId: farEnd.data?.panelId, limit: 200 }, !!farEnd.data);
   const kept = useQuery({
     queryKey: ["evidence", end.endId],
     queryFn: () => get<S["EvidenceLine"][]>(`/api/ends/${end.endId}/evidence`),
   });
   const traces = (kept.data ?? []).filter((e) => e.kind === "trace");
   const id = traceId ?? traces[0]?.evidenceId;
+  const far = useQuery({
+    queryKey: ["evidence", end.farEndId],
+    queryFn: () => get<S["EvidenceLine"][]>(`/api/ends/${end.farEndId}/evidence`),
+    enabled: !!end.farEndId,
+    retry: false,
+  });
+  const others = (far.data ?? []).filter((e) => e.kind === "trace");
   const view = useQuery({
-    queryKey: ["trace", id, cords],
-    queryFn: () => get<S["TraceView"]>(`/api/traces/${id}${query(cords)}`),
+    queryKey: ["trace", id, cords, via],
+    queryFn: () => get<S["TraceView"]>(`/api/traces/${id}${query(cords)}${via.map((v) => `&via=${v}`).join("")}`),
     enabled: !!id,
+  });
+  const pair = useQuery({
+    queryKey: ["trace-pair", id, otherId, cords],
+    queryFn: () => get<S["PairedEvent"][]>(`/api/traces/${id}/pair${query({ otherId, ...cords })}`),
+    enabled: !!id && !!otherId,
+    retry: false,
   });
   const origin = view.data?.answer.originM ?? 0;
   const at = cursors ?? (view.data ? opening(view.data) : [0, 0]);
@@ -57,31 +77,47 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
     }
   };
   const events = view.data?.answer.events ?? [];
-  const picked = events[chosen ?? own(events)];
+  const ties = view.data?.ties ?? [];
+  const mine = ties.find((x) => x.endId === end.endId)?.event ?? null;
+  const at0 = chosen ?? mine;
+  const picked = at0 === null ? undefined : events[at0];
+  // What is recorded is the connector that lies at the event: this one, or the one at the far end.
+  const tied = ties.find((x) => x.event === at0);
+  const farSide = !!tied && tied.endId === end.farEndId;
+  const target = farSide ? farEnd.data : end;
+  const run = farSide ? farEnd.data?.state.attempts.filter(isOpen).at(-1) : attempt;
+  const fits =
+    !!run && run.position.outcome === "finished" && run.acceptedAt === null && (!tied || tied.endId === target?.endId);
+  const both = picked && pair.data?.find((p) => p.mean.distanceM === picked.distanceM);
   const save = async () => {
-    if (!attempt || !picked || !view.data) return;
+    if (!run || !target || !picked || !view.data) return;
     const done = await tell({
-      endId: end.endId,
-      attempt: attempt.no,
+      endId: target.endId,
+      attempt: run.no,
       kind: "traced",
       body: {
-        runId: attempt.runId,
+        runId: run.runId,
         traceId: view.data.traceId,
         wavelengthNm: view.data.answer.parameters.wavelengthNm,
         distanceM: picked.distanceM,
-        lossDb: picked.lossDb,
-        reflectanceDb: picked.reflectanceDb,
+        lossDb: both ? both.mean.lossDb : picked.lossDb,
+        reflectanceDb: both ? both.mean.reflectanceDb : picked.reflectanceDb,
+        otherTraceId: both ? otherId : null,
         lengthM: view.data.answer.lengthM,
-        mode: end.mode,
-        polish: end.polish,
+        mode: target.mode,
+        polish: target.polish,
         limitSetId: end.limitSetId,
         note: null,
       },
     });
     if (done.ok) message.success(t("trace.saved"));
   };
-  const place = (e: S["TraceEvent"], i: number) =>
-    i === own(events) ? end.address : e.kind !== "end" && i === far(events) && end.farAddress ? end.farAddress : "";
+  const place = (i: number) =>
+    ties
+      .filter((x) => x.event === i)
+      .map((x) => x.address)
+      .join(", ");
+  const unseen = ties.filter((x) => x.event === null);
   return (
     <>
       <section className="card row">
@@ -104,6 +140,42 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
             }))}
           />
         )}
+        {id && others.length > 0 && (
+          <label>
+            <div className="faint">{t("trace.other")}</div>
+            <Select
+              aria-label={t("trace.other")}
+              allowClear
+              style={{ width: 220 }}
+              placeholder={t("trace.oneWay")}
+              value={otherId}
+              onChange={setOther}
+              options={others.map((e) => ({
+                value: e.evidenceId,
+                label: `${new Date(e.madeAt).toLocaleString()} · ${e.madeBy}`,
+              }))}
+            />
+          </label>
+        )}
+        {id && (
+          <label>
+            <div className="faint">{t("trace.via")}</div>
+            <Select
+              aria-label={t("trace.via")}
+              mode="multiple"
+              allowClear
+              style={{ minWidth: 180 }}
+              placeholder={t("trace.viaNone")}
+              optionFilterProp="label"
+              value={via}
+              onChange={setVia}
+              options={(onward.data ?? [])
+                .filter((e) => e.endId !== end.endId && e.endId !== end.farEndId)
+                .map((e) => ({ value: e.endId, label: addressOf(e) }))}
+            />
+          </label>
+        )}
+        {pair.error && <span className="tone-bad">{(pair.error as Error).message}</span>}
       </section>
       {!id && <p className="faint">{t("trace.none")}</p>}
       {id && (
@@ -164,26 +236,61 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
                       right: true,
                       render: ({ e }) => (e.kind === "end" || e.kind === "ghost" ? "" : dB(e.lossDb, 3)),
                     },
+                    ...(pair.data
+                      ? [
+                          {
+                            title: t("trace.mean"),
+                            right: true,
+                            render: ({ e }: { e: S["TraceEvent"] }) => {
+                              const two = pair.data.find((p) => p.mean.distanceM === e.distanceM);
+                              return two ? (
+                                <>
+                                  <span className="faint">
+                                    {two.backwardDb == null ? "–" : dB(two.backwardDb, 3)} →{" "}
+                                  </span>
+                                  <b>{dB(two.mean.lossDb, 3)}</b>
+                                </>
+                              ) : (
+                                ""
+                              );
+                            },
+                          },
+                        ]
+                      : []),
                     {
                       title: t("trace.reflectance"),
                       right: true,
                       render: ({ e }) =>
                         e.reflectanceDb == null ? "" : `${e.saturated ? "≥ " : ""}${dB(e.reflectanceDb, 1)}`,
                     },
-                    { title: t("trace.where"), render: ({ e, i }) => place(e, i) },
+                    { title: t("trace.where"), render: ({ i }) => place(i) },
                   ]}
                 />
+                {unseen.length > 0 && (
+                  <p className="tone-doubtful">
+                    {t("trace.unseen", {
+                      ends: unseen.map((x) => `${x.address} (${x.plannedM.toFixed(0)} m)`).join(", "),
+                    })}
+                  </p>
+                )}
               </section>
               <aside className="hand">
-                <h2>{t("trace.thisEnd")}</h2>
-                <p className="faint">{end.address}</p>
+                <h2>{t(farSide ? "trace.farEnd" : "trace.thisEnd")}</h2>
+                <p className="faint">
+                  {target?.address}
+                  {tied?.offM != null &&
+                    ` · ${t("trace.off", { at: tied.plannedM.toFixed(0), off: tied.offM.toFixed(1) })}`}
+                </p>
                 {picked && picked.kind !== "end" ? (
                   <dl className="facts">
                     <dt>{t("trace.kind")}</dt>
                     <dd>{t(`traceKind.${picked.kind}`)}</dd>
                     <dt>{t("trace.loss")}</dt>
                     <dd>
-                      <b>{dB(picked.lossDb, 2)} dB</b> <span className="faint">± {dB(picked.lossSigmaDb ?? 0, 3)}</span>
+                      <b>{dB((both?.mean ?? picked).lossDb, 2)} dB</b>{" "}
+                      <span className="faint">
+                        ± {dB((both?.mean ?? picked).lossSigmaDb ?? 0, 3)} {t(both ? "trace.bothWays" : "trace.oneWay")}
+                      </span>
                     </dd>
                     <dt>{t("trace.reflectance")}</dt>
                     <dd>{picked.reflectanceDb == null ? t("trace.dark") : `${dB(picked.reflectanceDb, 1)} dB`}</dd>
@@ -222,7 +329,7 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
                     type="button"
                     className="main"
                     onClick={save}
-                    disabled={!attempt || !picked || picked.kind === "end" || picked.kind === "ghost"}
+                    disabled={!fits || !picked || picked.kind === "end" || picked.kind === "ghost"}
                   >
                     {t("trace.save")}
                   </button>
@@ -235,14 +342,6 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
     </>
   );
 }
-
-/** The first connector of the link is this end's. */
-const own = (events: S["TraceEvent"][]) =>
-  Math.max(
-    0,
-    events.findIndex((e) => e.kind === "connector" || e.kind === "splice"),
-  );
-const far = (events: S["TraceEvent"][]) => events.findLastIndex((e) => e.kind === "connector");
 
 function opening(view: S["TraceView"]): [number, number] {
   const events = view.answer.events.filter((e) => e.kind !== "ghost");

@@ -1,0 +1,51 @@
+namespace Rhabdon.Core.Trace;
+
+/// <summary>A cable on the way of a trace, from the end where the light goes in.</summary>
+/// <param name="PatchM">The cord between the cable before and this one; 0 for the first.</param>
+public sealed record TraceLeg(Guid NearEndId, string NearAddress, Guid? FarEndId, string? FarAddress, double LengthM, double PatchM = 0);
+
+/// <summary>A connector that the job plans, at the event of the trace that is it.</summary>
+/// <param name="Event">Place in the list of events; null when the trace shows none there.</param>
+/// <param name="PlannedM">Where it should lie.</param>
+/// <param name="OffM">How far the event lies from there; positive is farther out.</param>
+public sealed record TraceTie(Guid EndId, string Address, double PlannedM, int? Event, double? OffM);
+
+/// <summary>Ties the events of a trace to the planned connectors, by distance.</summary>
+public static class TraceTies
+{
+    /// <summary>Cables are cut longer than drawn, and the glass is longer than its jacket: this share of the distance, and some metres.</summary>
+    public const double Share = 0.05, LeastM = 4;
+
+    /// <param name="deadM">How near two connectors cannot be told apart: about the pulse.</param>
+    public static IReadOnlyList<TraceTie> Of(IReadOnlyList<TraceEvent> events, IReadOnlyList<TraceLeg> legs, double deadM)
+    {
+        var planned = new List<(Guid EndId, string Address, double AtM)>();
+        double at = 0;
+        foreach (var leg in legs)
+        {
+            at += leg.PatchM;
+            planned.Add((leg.NearEndId, leg.NearAddress, at));
+            at += leg.LengthM;
+            if (leg.FarEndId is { } far)
+            {
+                planned.Add((far, leg.FarAddress ?? "", at));
+            }
+        }
+
+        // The nearest pairs first; two connectors closer than the pulse share an event, which is both of them.
+        var near = planned.SelectMany((p, i) => events.Select((e, j) => (Plan: i, Event: j, Off: e.DistanceM - p.AtM, Kind: e.Kind)))
+            .Where(x => x.Kind != TraceEventKind.Ghost && Math.Abs(x.Off) <= LeastM + deadM + (Share * planned[x.Plan].AtM))
+            .OrderBy(x => Math.Abs(x.Off)).ToList();
+        var tied = new Dictionary<int, (int Event, double Off)>();
+        foreach (var x in near)
+        {
+            var sharers = tied.Where(t => t.Value.Event == x.Event).ToList();
+            if (!tied.ContainsKey(x.Plan) && sharers.All(s => Math.Abs(planned[s.Key].AtM - planned[x.Plan].AtM) <= deadM))
+            {
+                tied[x.Plan] = (x.Event, x.Off);
+            }
+        }
+
+        return [.. planned.Select((p, i) => tied.TryGetValue(i, out var t) ? new TraceTie(p.EndId, p.Address, p.AtM, t.Event, t.Off) : new TraceTie(p.EndId, p.Address, p.AtM, null, null))];
+    }
+}

@@ -1,0 +1,129 @@
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Loss;
+using Rhabdon.Core.Rework;
+using Xunit;
+
+namespace Rhabdon.Core.Tests;
+
+/// <summary>What the bench shows beside its checks: cleaves from the side, and the red light.</summary>
+public class BenchEvidenceTests
+{
+    private static readonly LightWindow Window = new(0.4, 0.4, 0.6, 0.6);
+
+    private static LightPhotos Photos(double before, double after, double exposure = 1, double burnt = 0) => new(Guid.Empty, Guid.Empty, Window, before, after, exposure, burnt);
+
+    /// <remarks>Source: common practice, per connector: no light at all, clearly dimmer, or the tool's lamp.</remarks>
+    [Theory]
+    [InlineData(LightRule.NoneVisible, LightSeen.NoneVisible, LightVerdict.Good)]
+    [InlineData(LightRule.NoneVisible, LightSeen.ClearlyDimmer, LightVerdict.Doubtful)]
+    [InlineData(LightRule.NoneVisible, LightSeen.StillBright, LightVerdict.Bad)]
+    [InlineData(LightRule.ClearlyDimmer, LightSeen.NoneVisible, LightVerdict.Good)]
+    [InlineData(LightRule.ClearlyDimmer, LightSeen.ClearlyDimmer, LightVerdict.Good)]
+    [InlineData(LightRule.ClearlyDimmer, LightSeen.StillBright, LightVerdict.Doubtful)]
+    [InlineData(LightRule.ClearlyDimmer, LightSeen.Unchanged, LightVerdict.Bad)]
+    [InlineData(LightRule.Lamp, LightSeen.LampGreen, LightVerdict.Good)]
+    [InlineData(LightRule.Lamp, LightSeen.LampRed, LightVerdict.Bad)]
+    public void The_light_is_judged_by_the_connectors_rule(LightRule rule, LightSeen seen, LightVerdict verdict) => Assert.Equal(verdict, RedLights.Judge(rule, seen, null).Verdict);
+
+    [Theory]
+    [InlineData(LightRule.Lamp, LightSeen.ClearlyDimmer)]
+    [InlineData(LightRule.ClearlyDimmer, LightSeen.LampGreen)]
+    public void A_lamps_answer_and_an_eyes_are_not_mixed(LightRule rule, LightSeen seen) =>
+        Assert.Equal("body.seen", Assert.Throws<RefusedException>(() => RedLights.Judge(rule, seen, null, "body.seen")).Refusals[0].Field);
+
+    [Theory]
+    [InlineData(0.5, 0.01, LightSeen.NoneVisible)]
+    [InlineData(0.5, 0.2, LightSeen.ClearlyDimmer)]
+    [InlineData(0.5, 0.35, LightSeen.StillBright)]
+    [InlineData(0.5, 0.5, LightSeen.Unchanged)]
+    [InlineData(0.5, -0.01, LightSeen.NoneVisible)] // darker than its surroundings
+    public void Photos_say_their_share_of_light(double before, double after, LightSeen says) => Assert.Equal(says, RedLights.Compare(Photos(before, after)).Says);
+
+    [Fact]
+    public void Photos_that_say_otherwise_send_the_eye_back_but_do_not_overrule_it()
+    {
+        var judged = RedLights.Judge(LightRule.ClearlyDimmer, LightSeen.ClearlyDimmer, Photos(0.5, 0.48));
+        Assert.Equal((LightVerdict.Good, LightSeen.Unchanged, true), (judged.Verdict, judged.PhotosSay!.Value, judged.Differs));
+        Assert.False(RedLights.Judge(LightRule.ClearlyDimmer, LightSeen.NoneVisible, Photos(0.5, 0.2)).Differs); // good either way
+        Assert.False(RedLights.Judge(LightRule.Lamp, LightSeen.LampGreen, Photos(0.5, 0.48)).Differs); // the lamp decides
+    }
+
+    [Fact]
+    public void Photos_that_cannot_be_compared_say_nothing()
+    {
+        Assert.Equal((null, LightDoubt.NoGlow), (RedLights.Compare(Photos(0.001, 0)).Says, RedLights.Compare(Photos(0.001, 0)).Doubt!.Value));
+        Assert.Equal(LightDoubt.ExposureChanged, RedLights.Compare(Photos(0.5, 0.1, exposure: 2)).Doubt);
+        Assert.Equal(LightDoubt.ExposureChanged, RedLights.Compare(Photos(0.5, 0.1, exposure: 0.5)).Doubt);
+        Assert.Equal(LightDoubt.Burnt, RedLights.Compare(Photos(0.9, 0.85, burnt: 0.9)).Doubt);
+        // Burnt out before and dark after: whatever the true light was, it dimmed by at least this.
+        Assert.Equal(LightSeen.ClearlyDimmer, RedLights.Compare(Photos(0.9, 0.1, burnt: 0.9)).Says);
+    }
+
+    [Fact]
+    public void Every_red_light_check_of_the_shipped_procedures_says_its_rule()
+    {
+        var checks = Repo.Documents.SelectMany(p => p.Steps.Where(s => s.Check?.Answers.Any(a => a.Ladder == "glow") == true && s.When?.Is.Contains("without") != true)
+            .Where(s => s.Check!.Light is not null || s.Act.Contains("light", StringComparison.OrdinalIgnoreCase) || s.Act.Contains("glow", StringComparison.OrdinalIgnoreCase) || s.Act.Contains("lamp", StringComparison.OrdinalIgnoreCase))
+            .Select(s => (p.Id, s.Check!.Light))).ToList();
+        Assert.All(checks, c => Assert.NotNull(c.Light));
+        Assert.Contains(("wedge-locked-slide-900", LightRule.NoneVisible), checks);
+        Assert.Contains(("cam-locked-3mm", LightRule.Lamp), checks);
+        // The school that is followed says which of the two it is.
+        Assert.Equal(LightRule.Lamp, Light("lamp"));
+        Assert.Equal(LightRule.ClearlyDimmer, Light("dimmer"));
+        static LightRule? Light(string school) => Repo.Rules.Table("cam-locked-3mm", Repo.Documents.First(p => p.Id == "cam-locked-3mm").Version, new Dictionary<string, string> { ["vfl-accept"] = school })
+            .States.Select(s => s.Light).First(l => l is not null);
+    }
+
+    [Fact]
+    public void Cleaves_and_light_are_kept_with_the_connector_and_move_nothing()
+    {
+        var story = new EndStory(Repo.Wedge).Start();
+        var before = story.State.Current!.Position;
+        var rule = Cleaves.RuleFor(TerminationMethod.WedgeLocked, Polish.UPC);
+        story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, Guid.NewGuid(), 0.5, new(4.1, 0, 0, 0.3), rule));
+        story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, Guid.NewGuid(), 0.5, new(1.2, 2.5, 0, 0.3), rule));
+        story.Tell(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.ClearlyDimmer, Photos(0.5, 0.2)));
+        var run = story.State.Current!;
+        Assert.Equal((before, 2, 1), (run.Position, run.CleavesSeen.Count, run.Lights.Count));
+        Assert.Equal([false, true], run.CleavesSeen.Select(c => c.Verdict.Pass));
+        Assert.True(run.CleavesSeen[1].Verdict.Doubtful); // a light lip
+        Assert.Equal(0.4, run.Lights[0].Judgement.Ratio!.Value, 6);
+
+        // A cleave of a connector that was given up is none of the next one's.
+        story.Tell(EventKind.AttemptClosed, new AttemptClosed(story.RunId, ReworkReason.CleaveAngleOrChip, true));
+        story.Start(2);
+        Assert.Empty(story.State.Current!.CleavesSeen);
+    }
+
+    [Fact]
+    public void What_cannot_be_is_refused_with_its_field()
+    {
+        var story = new EndStory(Repo.Wedge).Start();
+        string Field(EventKind kind, object body) => Assert.Throws<RefusedException>(() => story.Tell(kind, body)).Refusals[0].Field;
+        var rule = Cleaves.RuleFor(TerminationMethod.SpliceOn, Polish.UPC);
+        Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, Guid.NewGuid(), 0.5, new(70, 0, 0, 0), rule)));
+        Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, Guid.NewGuid(), 0, new(1, 0, 0, 0), rule)));
+        Assert.Equal("body.runId", Field(EventKind.CleaveSeen, new CleaveSeen(Guid.NewGuid(), Guid.NewGuid(), 0.5, new(1, 0, 0, 0), rule)));
+        Assert.Equal("body.seen", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.Lamp, LightSeen.Unchanged)));
+        Assert.Equal("body.photos.window", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.Unchanged, Photos(0.5, 0.5) with { Window = new(0.5, 0, 0.4, 1) })));
+        Assert.Equal("body.photos.beforeLevel", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.Unchanged, Photos(7, 0.5))));
+    }
+
+    [Fact]
+    public void A_reading_names_the_cords_of_its_reference_and_none_rests_on_one_that_has_drifted()
+    {
+        var story = new EndStory(Repo.Wedge).Start().WalkTo().Look();
+        Measured At(double drift, string cords) =>
+            new(story.RunId, Repo.Tia.Id, FiberClass.OM3, 100, 2, 0, ReferenceMethod.TwoCord, 850, -20, -20.5, 0.05, ReferenceCords: cords, ReferenceDriftDb: drift);
+        story.Tell(EventKind.Measured, At(-0.04, "A1 + A2"));
+        Assert.Equal(("A1 + A2", -0.04), (story.State.Current!.Losses[0].Reading.ReferenceCords, story.State.Current.Losses[0].Reading.ReferenceDriftDb!.Value));
+        string Refused(double drift, string cords) => Assert.Throws<RefusedException>(() => story.Tell(EventKind.Measured, At(drift, cords))).Refusals[0].Field;
+        Assert.Equal("body.referenceDriftDb", Refused(0.11, "A1"));
+        Assert.Equal("body.referenceDriftDb", Refused(double.MinValue, "A1"));
+        Assert.Equal("body.referenceCords", Refused(0, new string('x', 61)));
+    }
+}
