@@ -21,16 +21,10 @@ public static class Pictures
     /// <exception cref="RefusedException">It is no picture of a known kind, is cut off, or is too large.</exception>
     public static Mat Grey(byte[] file, string field = "image") => Read(file, ImreadModes.Grayscale | ImreadModes.AnyDepth, field);
 
-    /// <summary>The red of the picture, or its grey where it has no colour, 0 to 255 as 32-bit floats.</summary>
+    /// <summary>The picture in blue, green and red, 0 to 255 as 32-bit floats.</summary>
     /// <param name="field">Under which name it was sent.</param>
     /// <exception cref="RefusedException">It is no picture of a known kind, is cut off, or is too large.</exception>
-    public static Mat Red(byte[] file, string field = "image")
-    {
-        using var colours = Read(file, ImreadModes.Color | ImreadModes.AnyDepth, field);
-        var red = new Mat();
-        Cv2.ExtractChannel(colours, red, 2);
-        return red;
-    }
+    public static Mat Colour(byte[] file, string field = "image") => Read(file, ImreadModes.Color | ImreadModes.AnyDepth, field);
 
     private static Mat Read(byte[] file, ImreadModes mode, string field)
     {
@@ -69,7 +63,7 @@ public static class Pictures
         }
 
         var floats = new Mat();
-        read.ConvertTo(floats, MatType.CV_32FC1, 255.0 / FullScale(read));
+        read.ConvertTo(floats, MatType.MakeType(MatType.CV_32F, read.Channels()), 255.0 / FullScale(read));
         return floats;
     }
 

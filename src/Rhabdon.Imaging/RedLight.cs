@@ -21,41 +21,70 @@ public static class RedLight
         }
 
         var (first, second) = (Measured(before, window, "before"), Measured(after, window, "after"));
-        // What the surroundings send is not the glow's; a black surrounding tells nothing of the exposure.
-        var ratio = Math.Max(first.Around, second.Around) < 0.002 ? 1 : Math.Max(second.Around, 5e-4) / Math.Max(first.Around, 5e-4);
-        return new(first.Level - first.Around, second.Level - second.Around, ratio, first.Burnt);
+        // A black surrounding tells nothing of the exposure.
+        var ratio = Math.Max(first.Ground, second.Ground) < 0.002 ? 1 : Math.Max(second.Ground, 5e-4) / Math.Max(first.Ground, 5e-4);
+        return new(first.Level, second.Level, ratio, first.Burnt);
     }
 
-    private static (double Level, double Around, double Burnt) Measured(byte[] file, LightWindow w, string field)
+    private static (double Level, double Ground, double Burnt) Measured(byte[] file, LightWindow w, string field)
     {
-        using var red = Pictures.Red(file, field);
-        var inside = new Rect((int)(w.X0 * red.Width), (int)(w.Y0 * red.Height), Math.Max(1, (int)((w.X1 - w.X0) * red.Width)), Math.Max(1, (int)((w.Y1 - w.Y0) * red.Height)))
-            & new Rect(0, 0, red.Width, red.Height);
+        using var photo = Pictures.Colour(file, field);
+        var all = new Rect(0, 0, photo.Width, photo.Height);
+        var inside = new Rect((int)(w.X0 * photo.Width), (int)(w.Y0 * photo.Height), Math.Max(1, (int)((w.X1 - w.X0) * photo.Width)), Math.Max(1, (int)((w.Y1 - w.Y0) * photo.Height))) & all;
         // A frame of half the window's size about it; the middle value, because a glow's halo reaches into it.
-        var around = Rect.Inflate(inside, (inside.Width / 2) + 4, (inside.Height / 2) + 4) & new Rect(0, 0, red.Width, red.Height);
-        var pixels = red.AsSpan<float>();
-        var frame = new List<float>();
+        var around = Rect.Inflate(inside, (inside.Width / 2) + 4, (inside.Height / 2) + 4) & all;
+        var pixels = photo.AsSpan<Vec3f>();
+        var (glows, grounds) = (new List<float>(), new List<float>());
+        var coloured = IsColoured(pixels);
         double sum = 0;
         var burnt = 0;
         for (var y = around.Top; y < around.Bottom; y++)
         {
             for (var x = around.Left; x < around.Right; x++)
             {
-                var v = pixels[(y * red.Width) + x];
-                if (x >= inside.Left && x < inside.Right && y >= inside.Top && y < inside.Bottom)
+                var v = pixels[(y * photo.Width) + x];
+                // White light falls on the bench in all colours: what the red has more of is the glow's.
+                var glow = coloured ? Light(v.Item2) - ((Light(v.Item0) + Light(v.Item1)) / 2) : Light(v.Item1);
+                if (inside.Contains(x, y))
                 {
-                    sum += Light(v);
-                    burnt += v >= 253 ? 1 : 0;
+                    sum += glow;
+                    burnt += (coloured ? v.Item2 : v.Item1) >= 253 ? 1 : 0;
                 }
                 else
                 {
-                    frame.Add(v);
+                    glows.Add((float)glow);
+                    grounds.Add(v.Item1);
                 }
             }
         }
 
+        // Farther out no halo reaches; a window over nearly all of the picture leaves only its frame.
+        var farther = new List<float>();
+        for (var i = 0; i < pixels.Length; i += 7)
+        {
+            if (!around.Contains(i % photo.Width, i / photo.Width))
+            {
+                farther.Add(pixels[i].Item1);
+            }
+        }
+
+        static double Middle(List<float> values) => FiberLocator.Median(System.Runtime.InteropServices.CollectionsMarshal.AsSpan(values));
         var area = (double)inside.Width * inside.Height;
-        return (sum / area, Light(FiberLocator.Median(System.Runtime.InteropServices.CollectionsMarshal.AsSpan(frame))), burnt / area);
+        // The exposure shows in the green, where the glow is not.
+        return ((sum / area) - Middle(glows), Light(Middle(farther.Count > 500 ? farther : grounds)), burnt / area);
+    }
+
+    private static bool IsColoured(ReadOnlySpan<Vec3f> pixels)
+    {
+        for (var i = 0; i < pixels.Length; i += 7)
+        {
+            if (Math.Abs(pixels[i].Item2 - pixels[i].Item1) > 12)
+            {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     /// <summary>Light from a picture's value: the sRGB curve undone.</summary>

@@ -32,6 +32,22 @@ public class RedLightTests
         Assert.Equal((says, null), (said!.Value, doubt));
     }
 
+    /// <summary>The glow comes through a window of a connector whose body is white and brightly lit.</summary>
+    [Fact]
+    public void A_white_body_about_the_glow_is_no_glow()
+    {
+        byte[] Lit(double glow)
+        {
+            using var small = Cv2.ImDecode(Photo(glow, 0.05), ImreadModes.Color);
+            Cv2.Rectangle(small, new Rect(120, 90, 160, 120), new Scalar(220, 220, 220), 20);
+            return small.ImEncode(".png");
+        }
+
+        var glow = RedLight.Compare(Lit(0.5), Lit(0.2), Window);
+        Assert.Equal(0.4, glow.AfterLevel / glow.BeforeLevel, 0.03);
+        Assert.Equal(1, glow.ExposureRatio, 0.1);
+    }
+
     [Theory]
     [InlineData(0.001, 0.02, 0.001, 0.02, LightDoubt.NoGlow)]
     [InlineData(0.5, 0.02, 0.2, 0.06, LightDoubt.ExposureChanged)]

@@ -26,6 +26,19 @@ export const write = (page: Page, method: string, path: string, body: unknown) =
     [method, path, body] as const,
   );
 
+/** What the server answers to a post, byte for byte. */
+export async function bytes(page: Page, path: string, body: unknown) {
+  const list = await page.evaluate(
+    async ([p, b]) => {
+      const { token } = await fetch("/api/session").then((r) => r.json());
+      const answer = await fetch(p as string, { method: "POST", headers: { "Content-Type": "application/json", "X-Rhabdon-Token": token }, body: JSON.stringify(b) });
+      return Array.from(new Uint8Array(await answer.arrayBuffer()));
+    },
+    [path, body] as const,
+  );
+  return Buffer.from(list);
+}
+
 /** Plans a cable with its own panels on the demo's first job, and opens its bench. */
 export async function plan(page: Page, code: string, o: { form: string; polish: string; mode: string; method: string; fiber: string; construction: string; strands: number; stub?: boolean; procedure?: string }) {
   const [job] = await api(page, "/api/jobs");

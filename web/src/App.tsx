@@ -51,7 +51,7 @@ export function App() {
                 <Route path="methods/:procedureId/:version" element={<Method />} />
                 <Route path="methods/:procedureId/:version/edit" element={<Edit />} />
                 <Route path="methods/compare" element={<Compare />} />
-                <Route path="limits" element={<Limits />} />
+                <Route path="methods/limits" element={<Limits />} />
                 <Route path="handover" element={<Handover />} />
                 <Route path="handover/:endId" element={<EndRecord />} />
                 <Route path="crew" element={<Crew />} />

@@ -57,6 +57,13 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
 
         if (story is "looped" or "looped-at-bench")
         {
+            Walk(table, checkStep);
+            if (table.Method == Core.Connectors.TerminationMethod.WedgeLocked)
+            {
+                SeeCleave();
+                SeeLight(table);
+            }
+
             Answer(table, checkStep, badAnswer);
         }
 
@@ -133,9 +140,9 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
             return;
         }
 
-        if (story == "failed-loss")
+        if (story is "failed-loss" or "traced")
         {
-            KeepTrace(fiber, lengthM);
+            KeepTrace(fiber, lengthM, story == "traced");
         }
 
         foreach (var nm in fiber.TestWavelengthsNm())
@@ -146,7 +153,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
             Write(EventKind.Measured, new Measured(Run, limitSetId, fiber, lengthM, 2, 0, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2), 0.05));
         }
 
-        if (story is "accepted" or "cleaned" or "looped" or "remade")
+        if (story is "accepted" or "traced" or "cleaned" or "looped" or "remade")
         {
             CountShards();
             Write(EventKind.Accepted, new Accepted(Run));
@@ -179,18 +186,44 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
             new(CladdingPx: 470, CentreXPx: 655, CentreYPx: 470, CoreUm: Microscope.CoreUm(fiber), UnevenShare: 0.12, NoiseLevels: 3, Seed: 11));
         using var grey = Pictures.Grey(png);
         var r = EndFaceReader.Read(grey, face);
-        var id = Ids.At(_now, random);
-        Evidence.Add((id, _state.EndId, EvidenceKind.Picture, "image/png", png, _now));
+        var id = Kept(png);
         Write(EventKind.Inspected, new Inspected(Run, face, rules.EndFace.Keys.First(), [], null,
             new(id, grey.Width, grey.Height, r.UmPerPx, r.CentreXPx, r.CentreYPx, r.CladdingDiameterPx, r.Findings, r.Findings)));
     }
 
-    /// <summary>The trace of a link whose near connector loses too much.</summary>
-    private void KeepTrace(FiberClass fiber, double lengthM)
+    /// <summary>A cleave that leans too far, from the side.</summary>
+    private void SeeCleave()
+    {
+        var png = CleaveReader.Png(new(3.6, LipUm: 1.5, AxisDeg: 2, WidthPx: 480, HeightPx: 360, FiberPx: 150, Seed: 31));
+        using var grey = Pictures.Grey(png);
+        var r = CleaveReader.Read(grey);
+        Write(EventKind.CleaveSeen, new CleaveSeen(Run, Kept(png), r.UmPerPx, r.View!, Cleaves.RuleFor(Core.Connectors.TerminationMethod.WedgeLocked, Core.Connectors.Polish.UPC)));
+    }
+
+    /// <summary>The glow before and after seating: hardly dimmer.</summary>
+    private void SeeLight(RunTable table)
+    {
+        byte[] Photo(double share) => Microscope.Png([new(SeenFinding.Spot(FindingKind.Pit, 0, 0, 70), 1 - share)], new(360, 240, 160, BlurPx: 6, CladdingLevel: 240, CoreLevel: 240, FerruleLevel: 28, RingUm: 0, GrainLevels: 4, Seed: 17));
+        var (before, after, window) = (Photo(0.95), Photo(0.86), new LightWindow(0.42, 0.38, 0.58, 0.62));
+        var glow = RedLight.Compare(before, after, window);
+        Write(EventKind.LightJudged, new LightJudged(Run, table.States.Select(s => s.Light).First(l => l is not null)!.Value, LightSeen.StillBright,
+            new(Kept(before), Kept(after), window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare)));
+    }
+
+    private Guid Kept(byte[] png)
+    {
+        var id = Ids.At(_now, random);
+        Evidence.Add((id, _state.EndId, EvidenceKind.Picture, "image/png", png, _now));
+        return id;
+    }
+
+    /// <summary>The trace of a link one of whose connectors loses too much: the near one, or the far one when it is taken from the other side.</summary>
+    private void KeepTrace(FiberClass fiber, double lengthM, bool other)
     {
         var multimode = fiber.Mode() == FiberMode.Multimode;
-        const double Launch = 150;
-        var link = new SimulatedLink(Launch + lengthM, multimode ? 2.6 : 0.34, [new(Launch, 1.24, -38)], PulseNs: 10, SpacingM: 0.25, RangeM: Launch + lengthM + 120, DynamicDb: 16,
+        const double Cord = 150;
+        SimulatedEvent[] connectors = other ? [new(Cord, 0.31, -44), new(Cord + lengthM, 1.36, -38)] : [new(Cord, 1.24, -38), new(Cord + lengthM, 0.27, -44)];
+        var link = new SimulatedLink(lengthM + (2 * Cord), multimode ? 2.6 : 0.34, connectors, PulseNs: 10, SpacingM: 0.25, RangeM: lengthM + (2 * Cord) + 80, DynamicDb: 18,
             WavelengthNm: multimode ? 850 : 1310, BackscatterDb: multimode ? -68 : -79, Seed: 23);
         Evidence.Add((Ids.At(_now, random), _state.EndId, EvidenceKind.Trace, "application/octet-stream", OtdrWriter.Write(SimulatedTraces.Make(link)), _now));
     }

@@ -15,7 +15,7 @@ public sealed class SecurityHeaders(RequestDelegate next)
         http.Items[Nonce] = nonce;
         var h = http.Response.Headers;
         h.ContentSecurityPolicy = "default-src 'self'; script-src 'self'; style-src 'self' 'nonce-" + nonce
-            + "'; img-src 'self' data:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+            + "'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
         h.XContentTypeOptions = "nosniff";
         h["Referrer-Policy"] = "no-referrer";
         h["Cross-Origin-Opener-Policy"] = "same-origin";

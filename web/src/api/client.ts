@@ -34,7 +34,8 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
     response = await fetch(path, {
       method,
       headers: {
-        ...(body === undefined
+        // A form's type names its own border.
+        ...(body === undefined || body instanceof FormData
           ? {}
           : { "Content-Type": body instanceof Blob ? "application/octet-stream" : "application/json" }),
         ...(method === "GET" ? {} : { "X-Rhabdon-Token": token }),

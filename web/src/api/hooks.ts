@@ -88,12 +88,14 @@ export const usePaper = (procedureId?: string, version?: number) =>
 export const useSchools = () =>
   useQuery({ queryKey: ["schools"], queryFn: () => get<S["SchoolLine"][]>("/api/schools") });
 
-export const useEnds = (filter: Record<string, string | number | undefined>, enabled = true) =>
-  useQuery({
-    queryKey: ["ends", filter],
-    queryFn: () => get<S["EndRow"][]>(`/api/ends${query(filter)}`),
-    enabled,
-  });
+type EndFilter = Record<string, string | number | undefined>;
+
+export const endsQuery = (filter: EndFilter) => ({
+  queryKey: ["ends", filter],
+  queryFn: () => get<S["EndRow"][]>(`/api/ends${query(filter)}`),
+});
+
+export const useEnds = (filter: EndFilter, enabled = true) => useQuery({ ...endsQuery(filter), enabled });
 
 export const useCrews = () => useQuery({ queryKey: ["crews"], queryFn: () => get<S["Crew"][]>("/api/crews") });
 

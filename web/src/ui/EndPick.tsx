@@ -1,7 +1,8 @@
+import { useQueries } from "@tanstack/react-query";
 import { Select } from "antd";
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
-import { useEnds } from "../api/hooks";
+import { endsQuery, useEnd } from "../api/hooks";
 
 export const addressOf = (e: S["EndRow"]) =>
   `${e.spaceCode}-${e.panelCode}:${e.port}${e.form === "MPO" ? `.${e.position}` : ""}`;
@@ -14,17 +15,21 @@ export function EndPick(props: {
   onChange: (endId: string) => void;
 }) {
   const { t } = useTranslation();
-  const [a, b, c] = props.status;
-  const lists = [
-    useEnds({ status: a, limit: 500 }),
-    useEnds({ status: b, limit: 500 }, !!b),
-    useEnds({ status: c, limit: 500 }, !!c),
-  ];
-  const ends = lists.flatMap((l) => l.data ?? []);
-  const options = ends.map((e) => ({
-    value: e.endId,
-    label: `${addressOf(e)} · ${e.cableCode} ${e.strand} · ${t(`status.${e.status}`)}`,
-  }));
+  const lists = useQueries({ queries: props.status.map((status) => endsQuery({ status, limit: 500 })) });
+  const open = useEnd(props.value);
+  const options = lists
+    .flatMap((l) => l.data ?? [])
+    .map((e) => ({
+      value: e.endId,
+      label: `${addressOf(e)} · ${e.cableCode} ${e.strand} · ${t(`status.${e.status}`)}`,
+    }));
+  if (open.data && !options.some((o) => o.value === open.data.endId)) {
+    const { endId, address, cableCode, strand, state } = open.data;
+    options.unshift({
+      value: endId,
+      label: `${address} · ${cableCode} ${strand.number} · ${t(`status.${state.status}`)}`,
+    });
+  }
   return (
     <div>
       <div className="faint">{props.label}</div>

@@ -25,3 +25,6 @@ export function FilePick(props: {
 }
 
 export const pictures = ".png,.jpg,.jpeg,.bmp,.tif,.tiff";
+
+/** What a browser shows without help. */
+export const photos = ".png,.jpg,.jpeg,.bmp";

@@ -10,6 +10,7 @@ import { useLedger } from "../../offline/useLedger";
 import { Await, choices, StrandName, useChoices } from "../../ui/Parts";
 import { dB, siteTime, useLength, useWords } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
+import { CleaveText } from "../look/CleaveLook";
 import { FaceMap } from "../look/FaceMap";
 import { LightText } from "../look/LightLook";
 import { VerdictText } from "../look/VerdictText";
@@ -152,7 +153,7 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
   const last = props.entries.filter((e) => !e.struck && e.kind !== "corrected").at(-1);
   const takeBack = (e: S["RecordEntry"]) =>
     tell({ endId: end.endId, attempt: e.attempt, kind: "corrected", body: { eventId: e.eventId, note: null } });
-  const verdicts = props.entries.filter((e) => (e.loss || e.endFace || e.trace) && !e.struck);
+  const verdicts = props.entries.filter((e) => (e.loss || e.endFace || e.trace || e.cleave || e.light) && !e.struck);
   return (
     <section className="card">
       <h2>
@@ -208,6 +209,8 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
                 )}
                 {e.endFace && <Seen entry={e} />}
                 {(e.cleave || e.light) && <BenchPictures entry={e} />}
+                {e.cleave && <CleaveText view={(e.body as { view: S["CleaveView"] }).view} verdict={e.cleave} />}
+                {e.light && <LightText light={e.light} seen={(e.body as { seen: S["LightSeen"] }).seen} />}
                 {e.endFace && <VerdictText verdict={e.endFace} />}
                 {e.trace && (
                   <p className={e.trace.lossPass && e.trace.reflectancePass ? "tone-good" : "tone-bad"}>

@@ -23,6 +23,7 @@ export function Figure(props: {
   onChange?: (v: number | null) => void;
   step?: number;
   max?: number;
+  empty?: string;
 }) {
   if (!props.onChange) return <>{props.value ?? ""}</>;
   return (
@@ -31,6 +32,7 @@ export function Figure(props: {
       style={{ width: 92 }}
       min={0}
       max={props.max}
+      placeholder={props.empty}
       step={props.step ?? 0.05}
       value={props.value ?? null}
       onChange={props.onChange}

@@ -176,9 +176,9 @@ function Bands(props: { name: string; bands: S["Band"][]; onChange?: (bands: S["
         });
         return (
           // biome-ignore lint/suspicious/noArrayIndexKey: a band has no other name than its place
-          <div key={i} className="row" style={{ flexWrap: "nowrap" }}>
+          <div key={i} className="row" style={{ flexWrap: "nowrap", alignItems: "center", marginBottom: 4 }}>
             {last ? (
-              <span>{t("limits.rest")}</span>
+              <span>{t(bands.length > 1 ? "limits.rest" : "limits.all")}</span>
             ) : (
               <>
                 <Select
@@ -203,6 +203,7 @@ function Bands(props: { name: string; bands: S["Band"][]; onChange?: (bands: S["
               label={`${label} ${t("limits.max")}`}
               step={1}
               max={999}
+              empty={t("limits.anyShort")}
               value={b.max}
               onChange={(max) => onChange(swap(bands, i, { ...b, max }))}
             />

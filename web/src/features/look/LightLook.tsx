@@ -3,7 +3,7 @@ import { type PointerEvent, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { query, type S, upload } from "../../api/client";
 import { useLedger } from "../../offline/useLedger";
-import { FilePick, pictures } from "../../ui/FilePick";
+import { FilePick, photos as kinds } from "../../ui/FilePick";
 import { useFault } from "../../ui/Parts";
 
 type Window = S["LightWindow"];
@@ -73,7 +73,7 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
         <div className="row">
           <FilePick
             label={t("light.before")}
-            accept={pictures}
+            accept={kinds}
             first={!before}
             busy={false}
             onFile={(f) => {
@@ -83,7 +83,7 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
           />
           <FilePick
             label={t("light.after")}
-            accept={pictures}
+            accept={kinds}
             first={!!before && !after}
             busy={false}
             onFile={(f) => {
@@ -101,11 +101,12 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
             {t("light.compare")}
           </Button>
         </div>
-        <p className="faint">{t(before && !window ? "light.draw" : "light.hint")}</p>
+        {before && <p>{t("light.draw")}</p>}
         <div className="pair">
           {before && <Photo file={before} name={t("light.before")} window={window} onDraw={draw} />}
           {after && <Photo file={after} name={t("light.after")} window={window} onDraw={draw} />}
         </div>
+        <p className="faint">{t("light.hint")}</p>
         {answer && (
           <p role="status" className={answer.doubt ? "tone-doubtful" : ""}>
             {answer.ratio != null && (

@@ -30,7 +30,7 @@ export default function Look() {
       <h1>{t("look.title")}</h1>
       <div className="card row">
         <EndPick
-          status={["to-look", "needs-decision", "to-measure"]}
+          status={["to-look", "needs-decision", "to-measure", "at-bench"]}
           label={t("look.choose")}
           value={endId}
           onChange={(id) => navigate(`/look/${id}`)}

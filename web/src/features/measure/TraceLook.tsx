@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { App, InputNumber, Select } from "antd";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { get, query, type S, upload } from "../../api/client";
 import { useEnd, useEnds } from "../../api/hooks";
@@ -21,6 +21,7 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
   const fault = useFault();
   const tell = useLedger();
   const [cords, setCords] = useState<Cords>({ launchM: 150, receiveM: 0 });
+  const [touched, setTouched] = useState(false);
   const [traceId, setTraceId] = useState<string>();
   const [busy, setBusy] = useState(false);
   const [cursors, setCursors] = useState<[number, number] | null>(null);
@@ -47,6 +48,11 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
     queryFn: () => get<S["TraceView"]>(`/api/traces/${id}${query(cords)}${via.map((v) => `&via=${v}`).join("")}`),
     enabled: !!id,
   });
+  // A planned far connector that lies before the trace's end: what comes after it is the receive cord.
+  const seen = view.data && receiveCord(view.data, end.farEndId);
+  useEffect(() => {
+    if (!touched && seen && cords.receiveM === 0) setCords((c) => ({ ...c, receiveM: seen }));
+  }, [touched, seen, cords.receiveM]);
   const pair = useQuery({
     queryKey: ["trace-pair", id, otherId, cords],
     queryFn: () => get<S["PairedEvent"][]>(`/api/traces/${id}/pair${query({ otherId, ...cords })}`),
@@ -125,7 +131,15 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
         {(["launchM", "receiveM"] as const).map((k) => (
           <label key={k}>
             <div className="faint">{t(`trace.${k}`)}</div>
-            <InputNumber min={0} max={50000} value={cords[k]} onChange={(v) => setCords({ ...cords, [k]: v ?? 0 })} />
+            <InputNumber
+              min={0}
+              max={50000}
+              value={cords[k]}
+              onChange={(v) => {
+                setTouched(true);
+                setCords({ ...cords, [k]: v ?? 0 });
+              }}
+            />
           </label>
         ))}
         {traces.length > 1 && (
@@ -289,7 +303,8 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
                     <dd>
                       <b>{dB((both?.mean ?? picked).lossDb, 2)} dB</b>{" "}
                       <span className="faint">
-                        ± {dB((both?.mean ?? picked).lossSigmaDb ?? 0, 3)} {t(both ? "trace.bothWays" : "trace.oneWay")}
+                        ± {dB(Math.max(0.001, (both?.mean ?? picked).lossSigmaDb ?? 0), 3)}{" "}
+                        {t(both ? "trace.bothWays" : "trace.oneWay")}
                       </span>
                     </dd>
                     <dt>{t("trace.reflectance")}</dt>
@@ -341,6 +356,14 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
       )}
     </>
   );
+}
+
+function receiveCord(view: S["TraceView"], farEndId: string | null) {
+  const at = view.ties.find((x) => x.endId === farEndId)?.event;
+  const far = at == null ? undefined : view.answer.events[at];
+  const last = view.answer.events.find((e) => e.kind === "end");
+  const metres = far && far.kind === "connector" && last ? Math.round(last.distanceM - far.distanceM) : 0;
+  return metres > 5 ? metres : 0;
 }
 
 function opening(view: S["TraceView"]): [number, number] {

@@ -18,7 +18,7 @@ export default function Methods() {
       <div className="row">
         <h1>{t("methods.title")}</h1>
         <span className="grow" />
-        <Link to="/limits">{t("limits.title")}</Link>
+        <Link to="/methods/limits">{t("limits.title")}</Link>
         <Link to="/methods/compare">{t("methods.compare")}</Link>
       </div>
       <p className="faint">{t("methods.typicalNote")}</p>
