@@ -24,6 +24,7 @@ internal static class Fuzz
         {
             using var grey = Pictures.Grey(bytes);
             _ = EndFaceReader.Read(grey, EndFaceClass.SmUpc);
+            _ = CleaveReader.Read(grey);
         });
         var link = new SimulatedLink(200, 0.35, [new(90, 0.3, -40)], SpacingM: 0.5);
         var trace = OtdrWriter.Write(SimulatedTraces.Make(link));

@@ -81,6 +81,11 @@ public static class CleaveReader
         Cv2.Resize(grey, soft, new Size(0, 0), shrink, shrink, InterpolationFlags.Area);
         Cv2.GaussianBlur(soft, soft, new Size(0, 0), 1);
         var (w, h) = (soft.Width, soft.Height);
+        if (w < 48 || h < 48)
+        {
+            return new(NotGradable.NoFiber, 0, null); // a strip, in which no fiber has room
+        }
+
         using var bytes = new Mat();
         soft.ConvertTo(bytes, MatType.CV_8UC1);
         using var mask = new Mat();

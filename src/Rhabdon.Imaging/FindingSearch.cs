@@ -454,8 +454,10 @@ internal sealed class FindingSearch
         }
 
         var covers = found.Where(f => f.SizeUm > 3.3 && f.Reach().NearUm < 5).ToList();
-        return [.. found.Where(f => f.Reach().FarUm > 9.5 || covers.All(c => c == f || c.SizeUm < f.SizeUm * 0.8 || Gap(c, f) > 2))];
+        return [.. found.Where(f => f.Reach().FarUm > 11 || covers.All(c => c == f || Extent(c) < Extent(f) * 0.8 || Gap(c, f) > 2))];
     }
+
+    private static double Extent(SeenFinding f) => f.Kind == FindingKind.Scratch ? double.Hypot(f.X1Um!.Value - f.X0Um!.Value, f.Y1Um!.Value - f.Y0Um!.Value) : f.SizeUm;
 
     /// <summary>How far the edges of two findings lie apart, about; the second is small.</summary>
     private static double Gap(SeenFinding a, SeenFinding b)

@@ -21,7 +21,7 @@ for (const look of ["light", "dark"]) {
     for (const path of [
       "/", "/jobs", `/jobs/${job.jobId}`, "/plan", `/plan/${job.jobId}`, `/prep/${bench.endId}`, "/bench",
       `/bench/${bench.jobId}/${bench.panelId}/${bench.endId}`, `/look/${await pick("to-look")}`, `/look/${await pick("needs-decision")}`,
-      `/measure/${await pick("to-measure")}`, `/measure/${await pick("needs-decision")}?how=panel`, `/measure/${await pick("needs-decision")}?how=trace`, "/rework", "/methods", "/methods/cold-cure-3mm/1", "/handover", `/handover/${await pick("accepted")}`,
+      `/measure/${await pick("to-measure")}`, `/measure/${await pick("needs-decision")}?how=panel`, `/measure/${await pick("needs-decision")}?how=trace`, "/rework", "/methods", "/methods/limits", `/look/${bench.endId}?how=cleave`, `/look/${bench.endId}?how=light`, "/methods/cold-cure-3mm/1", "/handover", `/handover/${await pick("accepted")}`,
     ]) {
       await page.goto(path);
       await scan(path);
@@ -30,6 +30,9 @@ for (const look of ["light", "dark"]) {
     await signIn(page, "mira");
     await page.goto("/crew");
     await scan("/crew");
+    await page.goto("/methods/limits");
+    await page.getByRole("button", { name: "House limits from these" }).click();
+    await scan("limits being edited");
     expect(faults).toEqual([]);
   });
 }
