@@ -87,21 +87,21 @@ function Face({ end }: { end: S["EndView"] }) {
   };
   return (
     <>
-      <p className="row">
+      <div className="row" style={{ marginBottom: 12 }}>
         <b>{end.address}</b>
         <StrandName strand={end.strand} />
         <StatusMark status={end.state.status ?? "planned"} verdict={end.state.verdict ?? "none"} />
         <Link to={`/handover/${end.endId}`}>{t("bench.toRecord")}</Link>
-      </p>
-      {attempt && attempt.acceptedAt === null && (
-        <Segmented
-          aria-label={t("look.how")}
-          options={hows.map((h) => ({ value: h, label: t(`look.how-${h}`) }))}
-          value={how}
-          onChange={(h) => setHow({ how: h }, { replace: true })}
-          style={{ marginBottom: 12 }}
-        />
-      )}
+        <span className="grow" />
+        {attempt && attempt.acceptedAt === null && (
+          <Segmented
+            aria-label={t("look.how")}
+            options={hows.map((h) => ({ value: h, label: t(`look.how-${h}`) }))}
+            value={how}
+            onChange={(h) => setHow({ how: h }, { replace: true })}
+          />
+        )}
+      </div>
       {attempt && attempt.acceptedAt === null && how === "cleave" && (
         <CleaveLook key={attempt.runId} end={end} attempt={attempt} />
       )}
