@@ -103,3 +103,31 @@ test("a fiber is traced from both its ends: the mean is recorded, and the far co
   await expect(page.getByText("The far connector")).toBeVisible();
   await expect(page.getByRole("button", { name: "Record this connector" })).toBeDisabled();
 });
+
+test("a picture is taken from the camera, and one that shows no fiber is never guessed at", async ({ page }) => {
+  await signIn(page, "tamsin");
+  const [end] = await endsOf(page, "to-look");
+  await page.goto(`/look/${end.endId}`);
+  await page.getByRole("button", { name: "From the camera" }).click();
+  await page.getByRole("button", { name: "Take this picture" }).click();
+  await expect(page.getByText("Not gradable")).toBeVisible();
+  await expect(page.getByRole("region", { name: "What the camera sees" })).toHaveCount(0);
+  await expect(page.getByRole("button", { name: "Record this look" })).toBeDisabled();
+});
+
+test("each direction has its own reference, and a meter's file is read like a pasted table", async ({ page }) => {
+  await signIn(page, "joss");
+  const ready = (await endsOf(page, "to-measure")).find((e) => e.address.startsWith("BH-P1"));
+  await page.goto(`/measure/${ready.endId}`);
+  const reference = page.getByLabel("Reference (dBm)").first();
+  await reference.fill("-19.7");
+  await reference.blur();
+  await choose(page, "Light goes", ready.side === "B" ? "A to B" : "B to A");
+  await expect(reference).toHaveValue(""); // the source stands at the other end
+  await choose(page, "Light goes", ready.side === "B" ? "B to A" : "A to B");
+  await expect(reference).toHaveValue("-19.70");
+
+  await page.getByText("Whole panel", { exact: true }).click();
+  await page.locator("input[type=file]").first().setInputFiles({ name: "meter.csv", mimeType: "text/csv", buffer: Buffer.from(`Port;nm;Power dBm\n${ready.port};1310;-20.12\n`) });
+  await expect(page.getByRole("row").filter({ hasText: ready.address }).last()).toContainText("0.42");
+});

@@ -4,6 +4,7 @@ using System.Text.RegularExpressions;
 using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Loss;
 using Rhabdon.Core.Prep;
 using Rhabdon.Core.Procedures;
 using Rhabdon.Server.Accounts;
@@ -46,7 +47,8 @@ public sealed record MethodChoice(TerminationMethod Method, bool HasStub, IReadO
 public sealed record FiberClassChoice(FiberClass FiberClass, FiberMode Mode, double? CoreUm, IReadOnlyList<int> TestWavelengthsNm);
 
 /// <summary>What Core knows of methods and fiber classes, for forms that offer them.</summary>
-public sealed record Choices(IReadOnlyList<MethodChoice> Methods, IReadOnlyList<FiberClassChoice> FiberClasses);
+/// <param name="ReferenceHours">How long a meter's reference holds.</param>
+public sealed record Choices(IReadOnlyList<MethodChoice> Methods, IReadOnlyList<FiberClassChoice> FiberClasses, double ReferenceHours);
 
 public static partial class ProcedureEndpoints
 {
@@ -54,7 +56,7 @@ public static partial class ProcedureEndpoints
 
     private static readonly Choices AllChoices = new(
         [.. Enum.GetValues<TerminationMethod>().Select(m => new MethodChoice(m, Compatibility.HasStub(m), Compatibility.Constructions(m)))],
-        [.. Enum.GetValues<FiberClass>().Select(c => new FiberClassChoice(c, c.Mode(), c.CoreUm(), c.TestWavelengthsNm()))]);
+        [.. Enum.GetValues<FiberClass>().Select(c => new FiberClassChoice(c, c.Mode(), c.CoreUm(), c.TestWavelengthsNm()))], References.OldestHours);
 
     public static void MapProcedures(this RouteGroupBuilder api)
     {

@@ -3143,6 +3143,8 @@ export interface components {
         Choices: {
             methods: components["schemas"]["MethodChoice"][];
             fiberClasses: components["schemas"]["FiberClassChoice"][];
+            /** Format: double */
+            referenceHours: number;
         };
         Cleave: {
             from: string;

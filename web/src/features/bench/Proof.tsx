@@ -2,12 +2,12 @@ import { Button, InputNumber } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
-import { useLimits } from "../../api/hooks";
+import { useKnown, useLimits } from "../../api/hooks";
 import type { Draft } from "../../offline/outbox";
 import { useAwaiting } from "../../offline/useLedger";
 import { dB } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
-import { keepReference, keptReference } from "../measure/reference";
+import { isOld, keepReference, keptReference, ofReference } from "../measure/reference";
 import type { Batch, Run } from "./useBatch";
 
 /** A meter's reading is whole with its second decimal: the next field is next, without a key. */
@@ -19,7 +19,11 @@ const next = (at: number) => document.getElementById(`reading-${at + 1}`)?.focus
 export function Proof({ batch }: { batch: Batch }) {
   const { t } = useTranslation();
   const limits = useLimits();
-  const [reference, setReference] = useState(keptReference);
+  const [kept, setReference] = useState(keptReference);
+  const known = useKnown();
+  // An old reference holds no reading: it is set anew.
+  const old = isOld(kept, known.data?.referenceHours);
+  const reference = old ? { ...kept, dbm: {}, at: "" } : kept;
   const [readings, setReadings] = useState<Record<string, number | null>>({});
   const made = batch.runs.filter((r) => r.attempt.position.outcome === "finished");
   const first = made[0]?.end;
@@ -60,6 +64,7 @@ export function Proof({ batch }: { batch: Batch }) {
         readingDbm: reading,
         repeatabilityDb: reference.repeatabilityDb,
         note: null,
+        ...ofReference(reference),
       };
       return [{ draft: { endId: r.end.endId, attempt: r.attempt.no, kind: "measured", body }, key: key(r, nm) }];
     }),
@@ -103,6 +108,7 @@ export function Proof({ batch }: { batch: Batch }) {
           </label>
         ))}
       </div>
+      {old && <p className="tone-doubtful">{t("measure.oldReference")}</p>}
       <table className="grid proof">
         <thead>
           <tr>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { type S, upload } from "../../api/client";
 import { useLedger } from "../../offline/useLedger";
+import { Camera } from "../../ui/Camera";
 import { FilePick, pictures } from "../../ui/FilePick";
 import { useFault } from "../../ui/Parts";
 
@@ -49,7 +50,10 @@ export function CleaveLook({ end, attempt }: { end: S["EndView"]; attempt: S["At
   return (
     <div className="bench">
       <section className="card">
-        <FilePick label={t("cleave.take")} accept={pictures} first={!taken} busy={busy} onFile={read} />
+        <div className="row">
+          <FilePick label={t("cleave.take")} accept={pictures} first={!taken} busy={busy} onFile={read} />
+          <Camera label={t("camera.open")} onTake={read} />
+        </div>
         <p className="faint">{t("cleave.hint")}</p>
         {taken && <img className="evidence" src={`/api/pictures/${taken.pictureId}`} alt={t("cleave.take")} />}
         {answer && !answer.gradable && (

@@ -5,6 +5,7 @@ import { useTranslation } from "react-i18next";
 import { post, query, type S, upload } from "../../api/client";
 import { useLimits } from "../../api/hooks";
 import { useLedger } from "../../offline/useLedger";
+import { Camera } from "../../ui/Camera";
 import { FilePick, pictures } from "../../ui/FilePick";
 import { Await, useFault } from "../../ui/Parts";
 import { FaceMap, isLine, type Mark, type Place, sizeOf } from "./FaceMap";
@@ -144,6 +145,7 @@ export function PictureLook({ end, attempt }: { end: S["EndView"]; attempt: S["A
             busy={busy}
             onFile={read}
           />
+          <Camera label={t("camera.open")} onTake={read} />
           {sets.length > 1 && (
             <Select
               aria-label={t("look.limitSet")}

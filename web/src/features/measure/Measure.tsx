@@ -13,7 +13,7 @@ import { dB, siteTime } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
 import { NextForFailed } from "../look/Look";
 import { PanelEntry } from "./PanelEntry";
-import { keepReference, keptReference, type Reference } from "./reference";
+import { keepReference, keptReference, ofReference, type Reference } from "./reference";
 import { TraceLook } from "./TraceLook";
 
 /** Reference and reading per wavelength; loss, limit, margin and verdict as they are typed. */
@@ -67,7 +67,8 @@ function Meter({ end }: { end: S["EndView"] }) {
   const { message } = App.useApp();
   const options = useChoices();
   const far = useEnd(end.farEndId ?? undefined);
-  const [reference, setReference] = useState(keptReference);
+  const [direction, setDirection] = useState<NonNullable<S["Direction"]>>(end.side === "B" ? "b-to-a" : "a-to-b");
+  const [reference, setReference] = useState(() => keptReference(direction));
   const [reading, setReading] = useState<Record<number, number | null>>({});
   const [connections, setConnections] = useState<number | null>(2);
   const [splices, setSplices] = useState<number | null>(0);
@@ -76,11 +77,10 @@ function Meter({ end }: { end: S["EndView"] }) {
   const keep = (change: Partial<Reference>) => {
     const next = { ...reference, ...change };
     setReference(next);
-    keepReference(next);
+    keepReference(next, direction);
   };
   const attempt = openAttempt(end);
   const farAttempt = openAttempt(far.data);
-  const [direction, setDirection] = useState<S["Direction"]>(end.side === "B" ? "b-to-a" : "a-to-b");
   const set = wavelengths.filter((nm) => refOf(nm) !== null);
   const state = useQuery({
     queryKey: ["reference", reference, wavelengths],
@@ -145,8 +145,7 @@ function Meter({ end }: { end: S["EndView"] }) {
       readingDbm: reading[nm],
       repeatabilityDb: reference.repeatabilityDb,
       note: null,
-      referenceAt: reference.at || null,
-      referenceCords: reference.cords || null,
+      ...ofReference(reference),
       referenceDriftDb: stateOf(nm)?.driftDb ?? null,
       direction,
     });
@@ -224,7 +223,10 @@ function Meter({ end }: { end: S["EndView"] }) {
                   style={{ width: 110 }}
                   value={direction}
                   options={options("measure", ["a-to-b", "b-to-a"])}
-                  onChange={(d) => setDirection(d as S["Direction"])}
+                  onChange={(d) => {
+                    setDirection(d);
+                    setReference(keptReference(d));
+                  }}
                 />
               </div>
               <label>

@@ -3,12 +3,13 @@ import { App, Button, Input, InputNumber, Select } from "antd";
 import { type KeyboardEvent, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { get, post, type S } from "../../api/client";
-import { usePanel } from "../../api/hooks";
+import { useKnown, usePanel } from "../../api/hooks";
 import { isOpen } from "../../offline/project";
 import { type Told, useLedger } from "../../offline/useLedger";
+import { FilePick } from "../../ui/FilePick";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
-import { keptReference } from "./reference";
+import { isOld, keptReference, ofReference } from "./reference";
 
 const fields = ["port", "address", "wavelengthNm", "lossDb", "readingDbm"] as const;
 
@@ -25,6 +26,8 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const [answer, setAnswer] = useState<S["ReadingsAnswer"] | null>(null);
   const [nm, setNm] = useState(end.testWavelengthsNm[0] ?? 850);
   const reference = keptReference();
+  const known = useKnown();
+  const old = isOld(reference, known.data?.referenceHours);
   const suspects = useQuery({
     queryKey: ["suspects", end.panelId],
     queryFn: () => get<S["PanelSuspects"]>(`/api/panels/${end.panelId}/suspects`),
@@ -43,7 +46,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
         csv: text,
         columns: cols,
         wavelengthNm: nm,
-        referenceDbm: Object.fromEntries(Object.entries(reference.dbm).filter(([, v]) => v !== null)),
+        referenceDbm: Object.fromEntries(Object.entries(reference.dbm).filter(([, v]) => v !== null && !old)),
         reference: reference.method,
         repeatabilityDb: reference.repeatabilityDb,
       });
@@ -77,6 +80,8 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
             readingDbm: r.readingDbm,
             repeatabilityDb: reference.repeatabilityDb,
             note: null,
+            // A loss that the meter shows itself stands on the meter's own reference.
+            ...(r.referenceDbm === 0 ? {} : ofReference(reference)),
           },
         },
       ];
@@ -167,7 +172,19 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                   setColumns(null);
                 }}
               />
+              {old && <p className="tone-doubtful">{t("measure.oldReference")}</p>}
               <div className="row" style={{ margin: "8px 0" }}>
+                <FilePick
+                  label={t("panelEntry.file")}
+                  accept=".csv,.tsv,.txt"
+                  first={false}
+                  busy={false}
+                  onFile={async (f) => {
+                    const text = await f.text();
+                    setCsv(text);
+                    await check(text, null);
+                  }}
+                />
                 <Button disabled={!csv.trim()} onClick={() => check(csv, columns)}>
                   {t("panelEntry.check")}
                 </Button>
