@@ -16,6 +16,7 @@ export default defineConfig({
       executablePath: "/usr/bin/chromium",
       args: ["--no-sandbox", "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
     },
+    actionTimeout: 60_000,
     trace: "off",
   },
   webServer: {

@@ -93,7 +93,7 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
 
   // 5. Look: dirt first, cleaned, then clear. Measure: bad reference, then a pass; accept.
   await card(tamsin).getByRole("link", { name: "Findings" }).click();
-  await tamsin.getByText("By eye", { exact: true }).click();
+  await tamsin.getByText("End face, by eye", { exact: true }).click();
   await tamsin.getByRole("button", { name: "Add finding" }).click();
   await tamsin.getByLabel("Size (µm)").fill("20");
   await tamsin.getByRole("button", { name: "Add finding" }).click();
