@@ -353,12 +353,13 @@ internal sealed class Face : IDisposable
     private double? Core(Mat light, double[] profile, bool thickCore)
     {
         var (least, most) = thickCore ? (20.0, 36.0) : (3.0, 6.3);
-        var (from, to) = ((int)Bin(least), (int)Bin(most));
+        // A little farther than any core reaches: a wider disc about the centre is a finding that lies on it.
+        var (from, to) = ((int)Bin(least), (int)Bin(most + 1.5));
         var wide = Math.Max(1, (int)Bin(thickCore ? 1.2 : 0.7));
         var edge = Enumerable.Range(from, to - from).MaxBy(b => Math.Abs(profile[b + wide] - profile[Math.Max(0, b - wide)]));
         var step = profile[edge + wide] - profile[Math.Max(0, edge - wide)];
         var edgeUm = edge * UmPerPx * ProfileStepPx;
-        var round = Math.Abs(step) > 2 && StepsAllAround(light, edgeUm, Math.Sign(step), wide * UmPerPx * ProfileStepPx, Math.Abs(step)) > (step < 0 ? 0.5 : 0.65);
+        var round = edgeUm <= most && Math.Abs(step) > 2 && StepsAllAround(light, edgeUm, Math.Sign(step), wide * UmPerPx * ProfileStepPx, Math.Abs(step)) > (step < 0 ? 0.5 : 0.65);
         if (!thickCore && !round)
         {
             // Nothing round: the cladding goes on to the centre.

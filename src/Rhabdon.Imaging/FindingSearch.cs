@@ -17,7 +17,7 @@ internal sealed class FindingSearch
     private int _mark;
 
     /// <summary>Tries of a line that are left. A face that is worn all over is judged by the strokes found so far.</summary>
-    private int _lineTries = 100;
+    private int _lineTries = 60;
     private readonly List<SeenFinding> _spots = [];
     private readonly List<Line> _lines = [];
 

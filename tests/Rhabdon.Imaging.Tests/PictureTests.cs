@@ -120,6 +120,13 @@ public class PictureTests
         Assert.Equal(5.6, found.WidthUm!.Value, 0.7);
     }
 
+    [Fact]
+    public void A_disc_wider_than_any_core_that_lies_on_it_is_a_finding()
+    {
+        using var grey = Pictures.Grey(Microscope.Png([new(SeenFinding.Spot(FindingKind.Residue, 0, 0, 15), 0.45)], new(CladdingPx: 360, CoreLevel: 130)));
+        Assert.Equal(15, Assert.Single(EndFaceReader.Read(grey, EndFaceClass.SmUpc).Findings).SizeUm, 1.5);
+    }
+
     [Theory]
     [InlineData(1.0)]
     [InlineData(2.6)]

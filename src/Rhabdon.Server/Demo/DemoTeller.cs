@@ -203,8 +203,8 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     /// <summary>The glow before and after seating: hardly dimmer.</summary>
     private void SeeLight(RunTable table)
     {
-        byte[] Photo(double share) => Microscope.Png([new(SeenFinding.Spot(FindingKind.Pit, 0, 0, 70), 1 - share)], new(360, 240, 160, BlurPx: 6, CladdingLevel: 240, CoreLevel: 240, FerruleLevel: 28, RingUm: 0, GrainLevels: 4, Seed: 17));
-        var (before, after, window) = (Photo(0.95), Photo(0.86), new LightWindow(0.42, 0.38, 0.58, 0.62));
+        byte[] Photo(double share) => Microscope.Png([new(SeenFinding.Spot(FindingKind.Pit, 0, 0, 44), -4.6 * share)], new(360, 240, 160, BlurPx: 3, CladdingLevel: 42, CoreLevel: 42, FerruleLevel: 26, RingUm: 0, GrainLevels: 2, Seed: 17));
+        var (before, after, window) = (Photo(0.9), Photo(0.76), new LightWindow(0.42, 0.38, 0.58, 0.62));
         var glow = RedLight.Compare(before, after, window);
         Write(EventKind.LightJudged, new LightJudged(Run, table.States.Select(s => s.Light).First(l => l is not null)!.Value, LightSeen.StillBright,
             new(Kept(before), Kept(after), window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare)));

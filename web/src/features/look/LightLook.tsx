@@ -161,7 +161,7 @@ export function LightText({ light, seen }: { light: S["LightJudgement"]; seen: S
       {light.differs && light.photosSay && (
         <span className="tone-doubtful"> {t("light.differs", { what: t(`light.${light.photosSay}`) })}</span>
       )}
-      <span className="faint"> {t(`light.rule-${light.rule}`)}</span>
+      <span className="faint"> {t("light.by", { rule: t(`light.rule-${light.rule}`) })}</span>
     </p>
   );
 }
