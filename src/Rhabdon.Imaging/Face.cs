@@ -352,7 +352,7 @@ internal sealed class Face : IDisposable
     /// <summary>Keeps the core in the profile only where it is one: round, about the centre, of a core's size. Anything else there is a finding.</summary>
     private double? Core(Mat light, double[] profile, bool thickCore)
     {
-        var (least, most) = thickCore ? (20.0, 36.0) : (3.0, 6.3);
+        var (least, most) = thickCore ? (20.0, 36.0) : (3.0, 5.9);
         // A little farther than any core reaches: a wider disc about the centre is a finding that lies on it.
         var (from, to) = ((int)Bin(least), (int)Bin(most + 1.5));
         var wide = Math.Max(1, (int)Bin(thickCore ? 1.2 : 0.7));
