@@ -1,6 +1,7 @@
 # Measures the server against raw PostgreSQL, both on a database of their own, in the same run; then the judgement of pictures and traces.
-# ./rhabdon bench faces|traces|fuzz N measures only that.
+# ./rhabdon bench faces|traces|fuzz N measures only that; ./rhabdon bench scale asks the lists of a company of some 460,000 ends.
 run_bench() {
+  if [ "${1:-}" = scale ]; then bench_scale; return; fi
   dotnet build -c Release bench/Rhabdon.Figures -v quiet -nologo -clp:NoSummary
   if [ $# -gt 0 ]; then
     dotnet bench/Rhabdon.Figures/bin/Release/net10.0/Rhabdon.Figures.dll "$@" 2>/dev/null
@@ -13,4 +14,45 @@ run_bench() {
   dotnet build -c Release bench/Rhabdon.Bench -v quiet -nologo -clp:NoSummary
   RHABDON_DB=$(connection bench) dotnet bench/Rhabdon.Bench/bin/Release/net10.0/Rhabdon.Bench.dll "$SERVER" "$(free_port)"
   dotnet bench/Rhabdon.Figures/bin/Release/net10.0/Rhabdon.Figures.dll 2>/dev/null
+}
+
+# The lists and the start of a large company, on a database of its own.
+bench_scale() {
+  cluster_start bench
+  trap 'cluster_stop bench' EXIT
+  database_drop scale
+  database_create scale
+  RHABDON_DB=$(connection scale) dotnet "$SERVER" load-demo
+  echo "start, the demo alone: $(start_ms scale) ms"
+  "$PG_BIN/psql" -Xq -v ON_ERROR_STOP=1 -d scale -f bench/scale.sql
+  echo "$(sql scale "select count(*) || ' ends planned, ' || (select count(*) from end_state) || ' begun, ' || (select count(*) from end_state where status <> 'Accepted') || ' open' from cable_end")"
+  echo "start, all of it:      $(start_ms scale) ms"
+  local port
+  port=$(free_port)
+  RHABDON_DB=$(connection scale) dotnet "$SERVER" serve --port "$port" --SignInsPerMinute 1000 >/dev/null &
+  local server=$!
+  await_server "$port"
+  node bench/scale.mjs "$port"
+  kill $server
+  wait $server || true
+  database_drop scale
+}
+
+await_server() {
+  for _ in $(seq 3000); do (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null && return; sleep 0.02; done
+  echo "rhabdon: the server did not start" >&2
+  return 1
+}
+
+# How long a server takes until it answers.
+start_ms() {
+  local port begun
+  port=$(free_port)
+  begun=$(date +%s%N)
+  RHABDON_DB=$(connection "$1") dotnet "$SERVER" serve --port "$port" >/dev/null &
+  local server=$!
+  await_server "$port"
+  echo $((($(date +%s%N) - begun) / 1000000))
+  kill $server
+  wait $server || true
 }

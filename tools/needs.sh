@@ -23,9 +23,15 @@ need_tools() {
   need_imaging
 }
 
-# OpenCV's library of the server rests on it.
+# OpenCV's library of the server rests on it. ldconfig is not on the PATH of Debian's plain users, and its list is read
+# whole: a grep that stops at its first find breaks the pipe, which pipefail would call "missing".
 need_imaging() {
-  ldconfig -p | grep -q 'libgtk-3\.so\.0' || install_debian libgtk-3-0 "reading pictures"
+  local libraries
+  libraries=$(PATH=$PATH:/usr/sbin:/sbin ldconfig -p) || libraries=
+  case $libraries in
+    *libgtk-3.so.0*) ;;
+    *) install_debian libgtk-3-0 "reading pictures" ;;
+  esac
 }
 
 need_postgres() {

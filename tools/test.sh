@@ -39,6 +39,7 @@ run_tests() {
   check "format" dotnet format Rhabdon.slnx --verify-no-changes --no-restore
   touch "$STATE/server.stamp"
   install_web
+  check "command" bash tests/command.sh
   check "lint" npm --prefix web run -s lint
   check "build of the browser part" build_web
   cluster_start test "-c fsync=off"
@@ -57,7 +58,9 @@ run_tests() {
   database_drop e2e
   database_create e2e
   RHABDON_DB=$(connection e2e) dotnet "$SERVER" load-demo
-  (cd web && RHABDON_DB=$(connection e2e) SERVER=$SERVER WEB=$ROOT/web/dist PORT=$(free_port) REPORT=$STATE/playwright.json NODE_PATH=$ROOT/web/node_modules npx playwright test -c ../tests/e2e/playwright.config.ts) || true
+  database_drop e2e_new
+  database_create e2e_new
+  (cd web && RHABDON_DB=$(connection e2e) RHABDON_NEW_DB=$(connection e2e_new) SERVER=$SERVER WEB=$ROOT/web/dist PORT=$(free_port) REPORT=$STATE/playwright.json NODE_PATH=$ROOT/web/node_modules npx playwright test -c ../tests/e2e/playwright.config.ts) || true
   report "$STATE/playwright.json" 'const s=require(process.argv[1]).stats;console.log(s.expected,s.unexpected+s.flaky)'
 
   echo

@@ -7,22 +7,19 @@ namespace Rhabdon.Core;
 /// <summary>How Rhabdon's values are written in JSON, YAML and the database: camelCase, enum members by their trade name.</summary>
 public static class Wire
 {
-    /// <summary>The one set of JSON options. A field that a type does not know is an error, so that a typing slip is never ignored.</summary>
+    /// <summary>
+    /// The one set of JSON options. Names are exact in case and stand once; a field that a type does not know is an error, so that a
+    /// typing slip is never ignored, and so is one that is left out and has no default.
+    /// </summary>
     public static readonly JsonSerializerOptions Json = Configure(new JsonSerializerOptions(JsonSerializerDefaults.Web));
-
-    /// <summary>As <see cref="Json"/>, and nothing that has no default may be left out: for documents that people write.</summary>
-    public static readonly JsonSerializerOptions Documents = Whole(Configure(new JsonSerializerOptions(JsonSerializerDefaults.Web)));
-
-    private static JsonSerializerOptions Whole(JsonSerializerOptions options)
-    {
-        options.RespectRequiredConstructorParameters = true;
-        return options;
-    }
 
     public static JsonSerializerOptions Configure(JsonSerializerOptions options)
     {
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.KebabCaseLower, allowIntegerValues: false));
+        options.PropertyNameCaseInsensitive = false;
+        options.AllowDuplicateProperties = false;
         options.UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow;
+        options.RespectRequiredConstructorParameters = true;
         options.RespectNullableAnnotations = true;
         options.NumberHandling = JsonNumberHandling.Strict;
         options.DefaultIgnoreCondition = JsonIgnoreCondition.Never;

@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using YamlDotNet.Core;
+using YamlDotNet.Core.Events;
 using YamlDotNet.RepresentationModel;
 
 namespace Rhabdon.Core;
@@ -9,7 +10,14 @@ namespace Rhabdon.Core;
 /// <summary>Reads a YAML document into a record through JSON, so that YAML files and the API share names and errors.</summary>
 public static class YamlText
 {
-    private const int MaxDepth = 32;
+    /// <summary>Levels that a document may nest.</summary>
+    public const int MaxDepth = 32;
+
+    /// <summary>Names, values, lists and maps that a document may have.</summary>
+    public const int MostNodes = 20_000;
+
+    /// <summary>Characters of text.</summary>
+    public const int LongestText = 200_000;
 
     /// <exception cref="RefusedException">The text is not YAML, or does not have the shape of <typeparamref name="T"/>.</exception>
     public static T Read<T>(string yaml)
@@ -22,7 +30,7 @@ public static class YamlText
     {
         try
         {
-            return json.Deserialize<T>(Wire.Documents) ?? throw new RefusedException("yaml", "document", "The document is empty.");
+            return json.Deserialize<T>(Wire.Json) ?? throw new RefusedException("yaml", "document", "The document is empty.");
         }
         catch (JsonException e)
         {
@@ -49,18 +57,34 @@ public static class YamlText
         _ => new YamlScalarNode(node?.ToJsonString() ?? "null"),
     };
 
+    /// <exception cref="RefusedException">The text is not one YAML document, or is larger, deeper or longer than a document that people write; the line is named.</exception>
     public static JsonNode ToJson(string yaml)
+    {
+        if (yaml.Length > LongestText)
+        {
+            throw new RefusedException("yaml-size", "document", $"The text has {yaml.Length:N0} characters; at most {LongestText:N0} are read.");
+        }
+
+        return ToJson(new Parser(new StringReader(yaml)));
+    }
+
+    /// <summary>Reads the parser's events one by one and stops at the first that goes too far: nothing is built, resolved or called again before.</summary>
+    /// <exception cref="RefusedException">As above.</exception>
+    public static JsonNode ToJson(IParser parser)
     {
         try
         {
-            var stream = new YamlStream();
-            stream.Load(new StringReader(yaml));
-            if (stream.Documents.Count != 1)
+            parser.Consume<StreamStart>();
+            if (!parser.TryConsume<DocumentStart>(out _))
             {
-                throw new RefusedException("yaml", "document", "The text must hold exactly one YAML document.");
+                throw new RefusedException("yaml", "document", "The document is empty.");
             }
 
-            return Convert(stream.Documents[0].RootNode, 0) ?? throw new RefusedException("yaml", "document", "The document is empty.");
+            var nodes = 0;
+            var root = Node(parser, 0, ref nodes);
+            parser.Consume<DocumentEnd>();
+            return !parser.Accept<StreamEnd>(out _) ? throw new RefusedException("yaml", "document", "The text must hold exactly one YAML document.")
+                : root ?? throw new RefusedException("yaml", "document", "The document is empty.");
         }
         catch (YamlException e)
         {
@@ -68,42 +92,66 @@ public static class YamlText
         }
     }
 
-    private static JsonNode? Convert(YamlNode node, int depth)
+    private static JsonNode? Node(IParser parser, int depth, ref int nodes)
     {
-        if (depth > MaxDepth)
+        var e = parser.Consume<ParsingEvent>();
+        if (e is AnchorAlias)
         {
-            throw new RefusedException("yaml", $"line {node.Start.Line}", $"Line {node.Start.Line}: nested deeper than {MaxDepth} levels.");
+            throw Bad(e, "an alias is not read; write it out.");
         }
 
-        switch (node)
+        if (++nodes > MostNodes)
         {
-            case YamlMappingNode map:
+            throw Bad(e, $"a document has at most {MostNodes:N0} entries.");
+        }
+
+        if (depth > MaxDepth)
+        {
+            throw Bad(e, $"nested deeper than {MaxDepth} levels.");
+        }
+
+        switch (e)
+        {
+            case MappingStart:
                 var o = new JsonObject();
-                foreach (var (key, value) in map.Children)
+                while (!parser.TryConsume<MappingEnd>(out _))
                 {
-                    if (key is not YamlScalarNode { Value: { } name })
+                    if (!parser.TryConsume<Scalar>(out var key))
                     {
-                        throw new RefusedException("yaml", $"line {key.Start.Line}", $"Line {key.Start.Line}: a name is plain text.");
+                        throw Bad(parser.Current!, "a name is plain text.");
                     }
 
-                    o[name] = Convert(value, depth + 1);
+                    if (++nodes > MostNodes || !o.TryAdd(key.Value, Node(parser, depth + 1, ref nodes)))
+                    {
+                        throw Bad(key, nodes > MostNodes ? $"a document has at most {MostNodes:N0} entries." : $"'{key.Value}' stands here twice.");
+                    }
                 }
 
                 return o;
-            case YamlSequenceNode list:
-                return new JsonArray([.. list.Children.Select(c => Convert(c, depth + 1))]);
-            case YamlScalarNode { Style: ScalarStyle.Plain } s:
+            case SequenceStart:
+                var list = new JsonArray();
+                while (!parser.TryConsume<SequenceEnd>(out _))
+                {
+                    list.Add(Node(parser, depth + 1, ref nodes));
+                }
+
+                return list;
+            case Scalar { Style: ScalarStyle.Plain } s:
                 return s.Value switch
                 {
-                    null or "" or "null" or "~" => null,
+                    "" or "null" or "~" => null,
                     "true" => JsonValue.Create(true),
                     "false" => JsonValue.Create(false),
                     var text when long.TryParse(text, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var i) => JsonValue.Create(i),
                     var text when double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var d) && double.IsFinite(d) => JsonValue.Create(d),
                     var text => JsonValue.Create(text),
                 };
+            case Scalar s:
+                return JsonValue.Create(s.Value);
             default:
-                return JsonValue.Create(((YamlScalarNode)node).Value);
+                throw Bad(e, "the document ends in its middle.");
         }
     }
+
+    private static RefusedException Bad(ParsingEvent e, string what) => new("yaml", $"line {e.Start.Line}", $"Line {e.Start.Line}: {what}");
 }

@@ -20,6 +20,8 @@ var connectionString = Environment.GetEnvironmentVariable("RHABDON_DB") ?? build
 builder.AddRhabdon(connectionString);
 Database.Migrate(connectionString);
 var app = builder.Build();
+var projector = app.Services.GetRequiredService<Projector>();
+await projector.Begin();
 if (args.Contains("load-demo"))
 {
     await app.Services.GetRequiredService<DemoLoader>().LoadOnce();
@@ -27,9 +29,18 @@ if (args.Contains("load-demo"))
 }
 
 app.UseRhabdon();
-if (args.Contains("--rebuild") || await app.Services.GetRequiredService<LedgerStore>().NeedsRebuild())
+if (args.Contains("--rebuild") || await projector.NeedsRebuild())
 {
-    Console.WriteLine($"Folded {await app.Services.GetRequiredService<LedgerStore>().Rebuild()} ends again from the ledger.");
+    var (folded, aside) = await projector.Rebuild();
+    if (folded > 0)
+    {
+        Console.WriteLine($"Folded {folded} ends again from the ledger.");
+    }
+
+    foreach (var (endId, reason) in aside)
+    {
+        Console.Error.WriteLine($"End {endId} was set aside, its entries cannot be read: {reason}");
+    }
 }
 
 await app.RunAsync();

@@ -8,16 +8,24 @@ namespace Rhabdon.Store;
 
 /// <param name="DueOn">As in 2026-11-30.</param>
 /// <param name="TimeZone">IANA name of the site's zone.</param>
+/// <param name="Finished">Every planned end is accepted.</param>
+/// <param name="Version">Rises with each change; a change says which one it was made on.</param>
 public sealed record Job(
     Guid JobId, string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, Guid CrewId, string CrewName,
-    long Ends, long Accepted, long NeedsDecision, long ToRemake, long AtBench);
+    long Ends, long Accepted, long NeedsDecision, long ToRemake, long AtBench, bool Finished, int Version);
 
 public sealed record Space(Guid SpaceId, string Code, string Name);
 
 public sealed record Panel(Guid PanelId, Guid SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled);
 
+/// <param name="UnitSize">Strands that share one unit.</param>
+/// <param name="ColourOrder">The colours in the order that strands and units count in.</param>
 public sealed record Cable(
-    Guid CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm);
+    Guid CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm,
+    int UnitSize, IReadOnlyList<StrandColour> ColourOrder)
+{
+    public StrandLay Lay() => new(UnitSize, ColourOrder);
+}
 
 /// <summary>Side A or B of a cable.</summary>
 public enum CableSide
@@ -36,11 +44,11 @@ public sealed class Jobs(NpgsqlDataSource db)
     private const string JobColumns = """
         j.job_id, j.customer, j.site, j.time_zone, to_char(j.due_on, 'YYYY-MM-DD') as due_on, j.limit_set_id, j.crew_id, w.name as crew_name,
         (select count(*) from cable_end e where e.company_id = j.company_id and e.job_id = j.job_id) as ends,
-        coalesce(s.accepted, 0) as accepted, coalesce(s.needs_decision, 0) as needs_decision, coalesce(s.to_remake, 0) as to_remake, coalesce(s.at_bench, 0) as at_bench
+        coalesce(s.accepted, 0) as accepted, coalesce(s.needs_decision, 0) as needs_decision, coalesce(s.to_remake, 0) as to_remake, coalesce(s.at_bench, 0) as at_bench, not j.is_open as finished, j.version
         """;
 
-    private const string JobTables = """
-        job j join crew w on w.company_id = j.company_id and w.crew_id = j.crew_id
+    private const string JobFacts = """
+        join crew w on w.company_id = j.company_id and w.crew_id = j.crew_id
         left join lateral (
             select count(*) filter (where es.status = 'Accepted') as accepted, count(*) filter (where es.status = 'NeedsDecision') as needs_decision,
                    count(*) filter (where es.status = 'ToRemake') as to_remake, count(*) filter (where es.status = 'AtBench') as at_bench
@@ -48,18 +56,38 @@ public sealed class Jobs(NpgsqlDataSource db)
         """;
 
     public const string FindSql = $"""
-        select {JobColumns} from {JobTables} where j.company_id = @CompanyId and j.job_id = @jobId and {Scope.SeesJob}
+        select {JobColumns} from job j {JobFacts} where j.company_id = @CompanyId and j.job_id = @jobId and {Scope.SeesJob}
         """;
 
-    /// <summary>Jobs by due date. Keyset paging: <paramref name="after"/> is the last job of the page before.</summary>
-    public async Task<IReadOnlyList<Job>> List(Scope scope, Guid? after, int limit)
+    /// <summary>All jobs: open ones before finished ones, newest due first. Keyset paging: <paramref name="after"/> is the last job of the page before.</summary>
+    /// <param name="find">Part of the customer's or the site's name; null takes all.</param>
+    public async Task<IReadOnlyList<Job>> List(Scope scope, string? find, Guid? after, int limit)
     {
         await using var c = await db.OpenConnectionAsync();
         return [.. await c.QueryAsync<Job>($"""
-            select {JobColumns} from {JobTables}
-            where j.company_id = @CompanyId and {Scope.SeesJob}
-              and (@after::uuid is null or (j.due_on, j.job_id) > (select p.due_on, p.job_id from job p where p.company_id = @CompanyId and p.job_id = @after))
-            order by j.due_on, j.job_id limit @limit
+            select {JobColumns}
+            from (select j.* from job j
+                  where j.company_id = @CompanyId and {Scope.SeesJob}
+                    and (@find::text is null or strpos(lower(j.customer || ' ' || j.site), lower(@find)) > 0)
+                    and (@after::uuid is null or (j.is_open, j.due_on, j.job_id) < (select p.is_open, p.due_on, p.job_id from job p where p.company_id = @CompanyId and p.job_id = @after))
+                  order by j.is_open desc, j.due_on desc, j.job_id desc limit @limit) j
+            {JobFacts}
+            order by j.is_open desc, j.due_on desc, j.job_id desc
+            """, Params(scope, new { find, after, limit }))];
+    }
+
+    /// <summary>The work at hand: open jobs, the next one due first. Keyset paging as in <see cref="List"/>.</summary>
+    public async Task<IReadOnlyList<Job>> AtHand(Scope scope, Guid? after, int limit)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return [.. await c.QueryAsync<Job>($"""
+            select {JobColumns}
+            from (select j.* from job j
+                  where j.company_id = @CompanyId and j.is_open and {Scope.SeesJob}
+                    and (@after::uuid is null or (j.due_on, j.job_id) > (select p.due_on, p.job_id from job p where p.company_id = @CompanyId and p.job_id = @after))
+                  order by j.due_on, j.job_id limit @limit) j
+            {JobFacts}
+            order by j.due_on, j.job_id
             """, Params(scope, new { after, limit }))];
     }
 
@@ -78,13 +106,14 @@ public sealed class Jobs(NpgsqlDataSource db)
             """, new { companyId, jobId, customer, site, timeZone, dueOn, limitSetId, crewId });
     }
 
-    public async Task Change(Guid companyId, Guid jobId, string customer, string site, string timeZone, string dueOn, string limitSetId, Guid crewId)
+    /// <returns>False when the job has changed since the version that the change was made on.</returns>
+    public async Task<bool> Change(Guid companyId, Guid jobId, string customer, string site, string timeZone, string dueOn, string limitSetId, Guid crewId, int version)
     {
         await using var c = await db.OpenConnectionAsync();
-        await c.ExecuteAsync("""
-            update job set customer = @customer, site = @site, time_zone = @timeZone, due_on = @dueOn::text::date, limit_set_id = @limitSetId, crew_id = @crewId
-            where company_id = @companyId and job_id = @jobId
-            """, new { companyId, jobId, customer, site, timeZone, dueOn, limitSetId, crewId });
+        return await c.ExecuteAsync("""
+            update job set customer = @customer, site = @site, time_zone = @timeZone, due_on = @dueOn::text::date, limit_set_id = @limitSetId, crew_id = @crewId, version = version + 1
+            where company_id = @companyId and job_id = @jobId and version = @version
+            """, new { companyId, jobId, customer, site, timeZone, dueOn, limitSetId, crewId, version }) == 1;
     }
 
     public async Task<IReadOnlyList<Guid>> Viewers(Guid companyId, Guid jobId)
@@ -112,11 +141,20 @@ public sealed class Jobs(NpgsqlDataSource db)
         await using var q = await c.QueryMultipleAsync("""
             select space_id, code, name from space where company_id = @companyId and job_id = @jobId order by code;
             select panel_id, space_id, code, ports, adapter_form, angled from panel where company_id = @companyId and job_id = @jobId order by code;
-            select cable_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm
+            select cable_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order
             from cable where company_id = @companyId and job_id = @jobId order by code;
             """, new { companyId, jobId });
-        return ([.. await q.ReadAsync<Space>()], [.. await q.ReadAsync<Panel>()], [.. await q.ReadAsync<Cable>()]);
+        return ([.. await q.ReadAsync<Space>()], [.. await q.ReadAsync<Panel>()], [.. (await q.ReadAsync<CableRow>()).Select(r => r.Read())]);
     }
+
+    private sealed record CableRow(
+        Guid CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize, string ColourOrder)
+    {
+        public Cable Read() => new(CableId, Code, FiberClass, Construction, StrandCount, LengthM, SlackAMm, SlackBMm, UnitSize, Colours(ColourOrder));
+    }
+
+    /// <summary>A colour order as the database keeps it.</summary>
+    internal static IReadOnlyList<StrandColour> Colours(string order) => [.. order.Split(',').Select(Enum.Parse<StrandColour>)];
 
     public async Task AddSpace(Guid companyId, Guid jobId, Space s)
     {
@@ -139,8 +177,8 @@ public sealed class Jobs(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync();
         await c.ExecuteAsync("""
-            insert into cable (company_id, cable_id, job_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm)
-            values (@companyId, @CableId, @jobId, @Code, @FiberClass, @Construction, @StrandCount, @LengthM, @SlackAMm, @SlackBMm)
+            insert into cable (company_id, cable_id, job_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order)
+            values (@companyId, @CableId, @jobId, @Code, @FiberClass, @Construction, @StrandCount, @LengthM, @SlackAMm, @SlackBMm, @UnitSize, @order)
             """, new
         {
             companyId,
@@ -153,6 +191,8 @@ public sealed class Jobs(NpgsqlDataSource db)
             x.LengthM,
             x.SlackAMm,
             x.SlackBMm,
+            x.UnitSize,
+            order = string.Join(',', x.ColourOrder),
         });
     }
 
@@ -182,6 +222,7 @@ public sealed class Jobs(NpgsqlDataSource db)
             e.ProcedureId,
             e.ProcedureVersion,
         }), t);
+        await Stand(c, t, companyId, [jobId]);
         await t.CommitAsync();
     }
 
@@ -201,7 +242,32 @@ public sealed class Jobs(NpgsqlDataSource db)
                 """,
         };
         await using var c = await db.OpenConnectionAsync();
-        return await c.ExecuteAsync(sql, new { companyId, jobId, id }) == 1;
+        await using var t = await c.BeginTransactionAsync();
+        var removed = await c.ExecuteAsync(sql, new { companyId, jobId, id }, t) == 1;
+        await Stand(c, t, companyId, [jobId]);
+        await t.CommitAsync();
+        return removed;
+    }
+
+    /// <summary>Notes which jobs are open: all but those whose every planned end is accepted. Writers of one job do it one after another, so that the last one sees all.</summary>
+    internal static async Task Stand(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] jobIds)
+    {
+        if (jobIds.Length == 0)
+        {
+            return;
+        }
+
+        await c.ExecuteAsync("select job_id from job where company_id = @companyId and job_id = any(@jobIds) order by job_id for no key update", new { companyId, jobIds }, t);
+        await c.ExecuteAsync("""
+            update job j set is_open = n.is_open
+            from (select j.job_id,
+                         not exists (select 1 from cable_end e where e.company_id = j.company_id and e.job_id = j.job_id)
+                         or exists (
+                             select 1 from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
+                             where e.company_id = j.company_id and e.job_id = j.job_id and s.status is distinct from 'Accepted') as is_open
+                  from job j where j.company_id = @companyId and j.job_id = any(@jobIds)) n
+            where j.company_id = @companyId and j.job_id = n.job_id and j.is_open <> n.is_open
+            """, new { companyId, jobIds }, t);
     }
 
     internal static DynamicParameters Params(Scope scope, object more)

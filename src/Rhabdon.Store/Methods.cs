@@ -12,7 +12,8 @@ namespace Rhabdon.Store;
 
 /// <summary>A version of a company's own procedure.</summary>
 /// <param name="PublishedAt">Null while it is a draft.</param>
-public sealed record OwnProcedure(ProcedureDocument Document, DateTime ChangedAt, string ChangedBy, DateTime? PublishedAt);
+/// <param name="Stored">The document byte for byte as the database gave it.</param>
+public sealed record OwnProcedure(ProcedureDocument Document, DateTime ChangedAt, string ChangedBy, DateTime? PublishedAt, string Stored);
 
 /// <summary>A company's own procedures and schools, and the rules that follow from them.</summary>
 public sealed class Methods(NpgsqlDataSource db, Rules shipped)
@@ -20,12 +21,15 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     /// <summary>Published versions never change, so a company's rules stay good until it publishes another.</summary>
     private readonly ConcurrentDictionary<Guid, Rules> _rules = new();
 
+    /// <summary>Counts what was published, so that rules read meanwhile are not kept.</summary>
+    private long _published;
+
     /// <summary>True for a limit set that came with the program.</summary>
     public bool IsShipped(string limitSetId) => shipped.EndFace.ContainsKey(limitSetId) || shipped.Loss.ContainsKey(limitSetId);
 
     private sealed record Row(string Document, DateTime ChangedAt, string ChangedBy, DateTime? PublishedAt)
     {
-        public OwnProcedure Read() => new(JsonSerializer.Deserialize<ProcedureDocument>(Document, Wire.Json)!, ChangedAt, ChangedBy, PublishedAt);
+        public OwnProcedure Read() => new(JsonSerializer.Deserialize<ProcedureDocument>(Document, Wire.Json)!, ChangedAt, ChangedBy, PublishedAt, Document);
     }
 
     private const string Select = """
@@ -42,17 +46,30 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
             return known;
         }
 
+        var published = Interlocked.Read(ref _published);
         var own = (await Own(companyId)).Where(o => o.PublishedAt is not null).Select(o => o.Document).ToList();
         var limits = await OwnLimits(companyId);
-        return _rules[companyId] = own.Count + limits.Count == 0 ? shipped : shipped.With(own,
-            limits.Where(l => l.Kind == "end-face").Select(l => JsonSerializer.Deserialize<EndFaceLimitSet>(l.Document, Wire.Json)!),
+        var rules = own.Count + limits.Count == 0 ? shipped : shipped.With(own,
+            [.. limits.Where(l => l.Kind == "end-face").Select(l => JsonSerializer.Deserialize<EndFaceLimitSet>(l.Document, Wire.Json)!)],
             limits.Where(l => l.Kind == "loss").Select(l => JsonSerializer.Deserialize<LossLimitSet>(l.Document, Wire.Json)!));
+        if (Interlocked.Read(ref _published) == published)
+        {
+            _rules[companyId] = rules;
+        }
+
+        return rules;
+    }
+
+    private void Forget(Guid companyId)
+    {
+        Interlocked.Increment(ref _published);
+        _rules.TryRemove(companyId, out _);
     }
 
     private async Task<List<(string Kind, string Document)>> OwnLimits(Guid companyId)
     {
         await using var c = await db.OpenConnectionAsync();
-        return [.. await c.QueryAsync<(string, string)>("select kind, document::text from own_limit_set where company_id = @companyId order by limit_set_id", new { companyId })];
+        return [.. await c.QueryAsync<(string, string)>("select kind, document::text from own_limit_set where company_id = @companyId order by made_at, limit_set_id", new { companyId })];
     }
 
     /// <summary>Adds a limit set of the company. What was judged by an earlier version stays judged by it.</summary>
@@ -64,7 +81,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
             insert into own_limit_set (company_id, limit_set_id, kind, document, made_at, made_by) values (@companyId, @limitSetId, @kind, @document::jsonb, @now, @personId)
             on conflict (company_id, limit_set_id) do nothing
             """, new { companyId, personId, limitSetId, kind = loss ? "loss" : "end-face", document, now }) == 1;
-        _rules.TryRemove(companyId, out _);
+        Forget(companyId);
         return added;
     }
 
@@ -80,33 +97,57 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
         return (await c.QuerySingleOrDefaultAsync<Row>($"{Select} and o.procedure_id = @procedureId and o.version = @version", new { companyId, procedureId, version }))?.Read();
     }
 
+    /// <summary>Adds a draft under the next version of its id. Two at once get two versions.</summary>
+    public async Task<int> Add(Guid companyId, Guid personId, ProcedureDocument d, DateTime now)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await using var t = await c.BeginTransactionAsync();
+        await c.ExecuteAsync("select pg_advisory_xact_lock(hashtextextended(@name, 0))", new { name = $"{companyId}/{d.Id}" }, t);
+        var version = 1 + await c.ExecuteScalarAsync<int>("select coalesce(max(version), 0) from own_procedure where company_id = @companyId and procedure_id = @Id", new { companyId, d.Id }, t);
+        await c.ExecuteAsync("""
+            insert into own_procedure (company_id, procedure_id, version, document, changed_at, changed_by)
+            values (@companyId, @Id, @version, @document::jsonb, @now, @personId)
+            """, new { companyId, personId, d.Id, version, document = JsonSerializer.Serialize(d with { Version = version }, Wire.Json), now }, t);
+        await t.CommitAsync();
+        return version;
+    }
+
     /// <summary>Keeps a draft; a version that is published already stays as it is.</summary>
-    /// <returns>False when that version is published.</returns>
+    /// <returns>False when there is no draft of that version.</returns>
     public async Task<bool> Keep(Guid companyId, Guid personId, ProcedureDocument d, DateTime now)
     {
         await using var c = await db.OpenConnectionAsync();
         return await c.ExecuteAsync("""
-            insert into own_procedure (company_id, procedure_id, version, document, changed_at, changed_by)
-            values (@companyId, @Id, @Version, @document::jsonb, @now, @personId)
-            on conflict (company_id, procedure_id, version) do update set document = excluded.document, changed_at = excluded.changed_at, changed_by = excluded.changed_by
-            where own_procedure.published_at is null
+            update own_procedure set document = @document::jsonb, changed_at = @now, changed_by = @personId
+            where company_id = @companyId and procedure_id = @Id and version = @Version and published_at is null
             """, new { companyId, personId, d.Id, d.Version, document = JsonSerializer.Serialize(d, Wire.Json), now }) == 1;
     }
 
-    /// <summary>Publishes a draft. Ends that nobody has begun follow the new version; runs keep theirs.</summary>
-    public async Task Publish(Guid companyId, string procedureId, int version, DateTime now)
+    /// <summary>Publishes a draft, and only as it was when it was checked. Ends that nobody has begun follow the new version; runs keep theirs.</summary>
+    /// <param name="read">The draft that was checked.</param>
+    /// <returns>False when somebody has saved it since.</returns>
+    public async Task<bool> Publish(Guid companyId, OwnProcedure read, DateTime now)
     {
+        var (procedureId, version) = (read.Document.Id, read.Document.Version);
         await using var c = await db.OpenConnectionAsync();
         await using var t = await c.BeginTransactionAsync();
-        await c.ExecuteAsync("update own_procedure set published_at = @now where company_id = @companyId and procedure_id = @procedureId and version = @version and published_at is null",
-            new { companyId, procedureId, version, now }, t);
+        var published = await c.ExecuteAsync("""
+            update own_procedure set published_at = @now
+            where company_id = @companyId and procedure_id = @procedureId and version = @version and published_at is null and document = @document::jsonb
+            """, new { companyId, procedureId, version, now, document = read.Stored }, t);
+        if (published == 0)
+        {
+            return false;
+        }
+
         await c.ExecuteAsync("""
             update cable_end e set procedure_version = @version
             where e.company_id = @companyId and e.procedure_id = @procedureId and e.procedure_version < @version
               and not exists (select 1 from end_state s where s.company_id = e.company_id and s.end_id = e.end_id and s.attempts > 0)
             """, new { companyId, procedureId, version }, t);
         await t.CommitAsync();
-        _rules.TryRemove(companyId, out _);
+        Forget(companyId);
+        return true;
     }
 
     /// <returns>False when there is no such draft.</returns>

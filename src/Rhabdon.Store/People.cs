@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Diagnostics;
 using Dapper;
 using Npgsql;
+using Rhabdon.Core.Ledger;
 
 namespace Rhabdon.Store;
 
@@ -16,7 +17,7 @@ public sealed record Credentials(
 public sealed class People(NpgsqlDataSource db)
 {
     private static readonly TimeSpan Fresh = TimeSpan.FromSeconds(10);
-    private readonly ConcurrentDictionary<(Guid, Guid, Guid), (Person Person, long At)> _known = new();
+    private readonly ConcurrentDictionary<(Guid Company, Guid SignIn), (Guid Stamp, Person Person, long At)> _known = new();
 
     public async Task<bool> AnyCompany()
     {
@@ -70,10 +71,30 @@ public sealed class People(NpgsqlDataSource db)
         await c.ExecuteAsync("update person set failed_sign_ins = 0, locked_until = null where company_id = @companyId and person_id = @personId", new { companyId, personId });
     }
 
-    /// <summary>The person as they are now, or null when the stamp is no longer theirs. Remembered for seconds; a new password forgets at once.</summary>
-    public async Task<Person?> Current(Guid companyId, Guid personId, Guid stamp)
+    /// <summary>Begins a sign-in. Those of this person that have not been seen for longer than their cookie lives are forgotten.</summary>
+    public async Task<Guid> Enter(Guid companyId, Guid personId, DateTime now, TimeSpan lives)
     {
-        if (_known.TryGetValue((companyId, personId, stamp), out var known) && Stopwatch.GetElapsedTime(known.At) < Fresh)
+        var signInId = Guid.CreateVersion7();
+        await using var c = await db.OpenConnectionAsync();
+        await c.ExecuteAsync("""
+            delete from sign_in where company_id = @companyId and person_id = @personId and seen_at < @gone;
+            insert into sign_in (company_id, sign_in_id, person_id, made_at, seen_at) values (@companyId, @signInId, @personId, @now, @now);
+            """, new { companyId, personId, signInId, now, gone = now - lives });
+        return signInId;
+    }
+
+    /// <summary>Ends a sign-in: its cookie, and every copy of it, is worth nothing from now on.</summary>
+    public async Task Leave(Guid companyId, Guid signInId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await c.ExecuteAsync("delete from sign_in where company_id = @companyId and sign_in_id = @signInId", new { companyId, signInId });
+        _known.TryRemove((companyId, signInId), out _);
+    }
+
+    /// <summary>The person as they are now, or null when the sign-in has ended or the stamp is no longer theirs. Remembered for seconds; a new password and signing out forget at once.</summary>
+    public async Task<Person?> Current(Guid companyId, Guid signInId, Guid stamp, DateTime now)
+    {
+        if (_known.TryGetValue((companyId, signInId), out var known) && known.Stamp == stamp && Stopwatch.GetElapsedTime(known.At) < Fresh)
         {
             return known.Person;
         }
@@ -81,15 +102,28 @@ public sealed class People(NpgsqlDataSource db)
         await using var c = await db.OpenConnectionAsync();
         var person = await c.QuerySingleOrDefaultAsync<Person>("""
             select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
-            from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
-            where p.company_id = @companyId and p.person_id = @personId and p.security_stamp = @stamp
-            """, new { companyId, personId, stamp });
+            from sign_in s join person p on p.company_id = s.company_id and p.person_id = s.person_id
+            left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
+            where s.company_id = @companyId and s.sign_in_id = @signInId and p.security_stamp = @stamp
+            """, new { companyId, signInId, stamp });
         if (person is not null)
         {
-            _known[(companyId, personId, stamp)] = (person, Stopwatch.GetTimestamp());
+            // Once a day is enough to tell a sign-in that lives from one that does not.
+            await c.ExecuteAsync("update sign_in set seen_at = @now where company_id = @companyId and sign_in_id = @signInId and seen_at < @yesterday", new { companyId, signInId, now, yesterday = now.AddDays(-1) });
+            _known[(companyId, signInId)] = (stamp, person, Stopwatch.GetTimestamp());
         }
 
         return person;
+    }
+
+    public async Task<Person?> Find(Guid companyId, Guid personId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.QuerySingleOrDefaultAsync<Person>("""
+            select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
+            from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
+            where p.company_id = @companyId and p.person_id = @personId
+            """, new { companyId, personId });
     }
 
     public async Task<string> CompanyName(Guid companyId)
@@ -98,20 +132,31 @@ public sealed class People(NpgsqlDataSource db)
         return await c.ExecuteScalarAsync<string>("select name from company where company_id = @companyId", new { companyId }) ?? "";
     }
 
-    public async Task<IReadOnlyList<Person>> List(Guid companyId)
+    /// <summary>People by name. Keyset paging: <paramref name="after"/> is the last person of the page before.</summary>
+    /// <param name="find">Part of a name or login; null takes all.</param>
+    public async Task<IReadOnlyList<Person>> List(Guid companyId, Role? role, string? find, Guid? after, int limit)
     {
         await using var c = await db.OpenConnectionAsync();
         return [.. await c.QueryAsync<Person>("""
             select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
             from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
-            where p.company_id = @companyId order by p.name limit 1000
-            """, new { companyId })];
+            where p.company_id = @companyId and (@role::text is null or p.role = @role)
+              and (@find::text is null or strpos(lower(p.name), lower(@find)) > 0 or strpos(lower(p.login), lower(@find)) > 0)
+              and (@after::uuid is null or (p.name, p.person_id) > (select a.name, a.person_id from person a where a.company_id = @companyId and a.person_id = @after))
+            order by p.name, p.person_id limit @limit
+            """, new { companyId, role = role?.ToString(), find, after, limit })];
     }
 
     public async Task<IReadOnlyList<Crew>> Crews(Guid companyId)
     {
         await using var c = await db.OpenConnectionAsync();
-        return [.. await c.QueryAsync<Crew>("select crew_id, name from crew where company_id = @companyId order by name limit 1000", new { companyId })];
+        return [.. await c.QueryAsync<Crew>("select crew_id, name from crew where company_id = @companyId order by name", new { companyId })];
+    }
+
+    public async Task<bool> HasCrew(Guid companyId, Guid crewId)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.ExecuteScalarAsync<bool>("select exists (select 1 from crew where company_id = @companyId and crew_id = @crewId)", new { companyId, crewId });
     }
 
     public async Task AddCrew(Guid companyId, Guid crewId, string name)

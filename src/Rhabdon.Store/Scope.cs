@@ -1,9 +1,6 @@
-namespace Rhabdon.Store;
+using Rhabdon.Core.Ledger;
 
-public enum Role
-{
-    Installer, Lead, Office, Viewer,
-}
+namespace Rhabdon.Store;
 
 /// <summary>Whose eyes a query looks through. Every query takes one, so that none can cross companies.</summary>
 public sealed record Scope(Guid CompanyId, Guid PersonId, Role Role, Guid? CrewId)

@@ -7,24 +7,41 @@ namespace Rhabdon.Core.Tests;
 public class FiberTests
 {
     [Theory]
-    // TIA-598, from memory: 1 blue … 12 aqua; 13 to 24 repeat with a tracer; units follow the same order.
-    [InlineData(1, 1, 1, StrandColour.Blue, false, StrandColour.Blue)]
-    [InlineData(5, 1, 5, StrandColour.Slate, false, StrandColour.Blue)]
-    [InlineData(12, 1, 12, StrandColour.Aqua, false, StrandColour.Blue)]
-    [InlineData(13, 2, 1, StrandColour.Blue, true, StrandColour.Orange)]
-    [InlineData(24, 2, 12, StrandColour.Aqua, true, StrandColour.Orange)]
-    [InlineData(150, 13, 6, StrandColour.White, true, StrandColour.Blue)]
-    [InlineData(288, 24, 12, StrandColour.Aqua, true, StrandColour.Aqua)]
-    public void Strand_number_gives_unit_position_and_colour(int n, int unit, int position, StrandColour colour, bool tracer, StrandColour unitColour)
+    // TIA-598, from memory: 1 blue … 12 aqua; units follow the same order. A tracer marks 13 to 24 only where more than twelve
+    // share one unit (common practice): in units of twelve, strand 13 is plain blue in the orange unit.
+    [InlineData(12, 1, 1, 1, StrandColour.Blue, false, StrandColour.Blue)]
+    [InlineData(12, 5, 1, 5, StrandColour.Slate, false, StrandColour.Blue)]
+    [InlineData(12, 12, 1, 12, StrandColour.Aqua, false, StrandColour.Blue)]
+    [InlineData(12, 13, 2, 1, StrandColour.Blue, false, StrandColour.Orange)]
+    [InlineData(12, 24, 2, 12, StrandColour.Aqua, false, StrandColour.Orange)]
+    [InlineData(12, 150, 13, 6, StrandColour.White, false, StrandColour.Blue)]
+    [InlineData(12, 288, 24, 12, StrandColour.Aqua, false, StrandColour.Aqua)]
+    [InlineData(24, 13, 1, 13, StrandColour.Blue, true, StrandColour.Blue)]
+    [InlineData(24, 25, 2, 1, StrandColour.Blue, false, StrandColour.Orange)]
+    [InlineData(24, 48, 2, 24, StrandColour.Aqua, true, StrandColour.Orange)]
+    [InlineData(6, 7, 2, 1, StrandColour.Blue, false, StrandColour.Orange)]
+    [InlineData(4, 12, 3, 4, StrandColour.Brown, false, StrandColour.Green)]
+    [InlineData(8, 104, 13, 8, StrandColour.Black, false, StrandColour.Blue)]
+    public void Strand_number_gives_unit_position_and_colour(int unitSize, int n, int unit, int position, StrandColour colour, bool tracer, StrandColour unitColour)
     {
-        var s = Strands.At(n);
-        Assert.Equal((unit, position, colour, tracer, unitColour, n > 144), (s.Unit, s.Position, s.Colour, s.Tracer, s.UnitColour, s.UnitTracer));
+        var s = Strands.At(n, StrandLay.Usual with { UnitSize = unitSize });
+        Assert.Equal((unit, position, colour, tracer, unitColour, unit > 12), (s.Unit, s.Position, s.Colour, s.Tracer, s.UnitColour, s.UnitTracer));
     }
 
     [Theory]
     [InlineData(0)]
     [InlineData(289)]
-    public void Strand_numbers_stop_at_288(int n) => Assert.Throws<ArgumentOutOfRangeException>(() => Strands.At(n));
+    public void Strand_numbers_stop_at_288(int n) => Assert.Throws<ArgumentOutOfRangeException>(() => Strands.At(n, StrandLay.Usual));
+
+    [Fact]
+    public void Another_order_of_colours_is_data_of_the_cable_and_has_all_twelve()
+    {
+        var turned = new StrandLay(12, [.. Enum.GetValues<StrandColour>().Reverse()]);
+        Assert.Equal((StrandColour.Aqua, StrandColour.Rose), (Strands.At(1, turned).Colour, Strands.At(13, turned).UnitColour));
+        Assert.Null(turned.Fault);
+        Assert.Equal("colourOrder", (turned with { Order = [.. turned.Order.Skip(1), StrandColour.Rose] }).Fault?.Field);
+        Assert.Equal("unitSize", (turned with { UnitSize = 10 }).Fault?.Field);
+    }
 
     private static readonly PanelSpec FlatSc = new(ConnectorForm.SC, false);
 

@@ -135,6 +135,116 @@ public class LedgerTests
         Assert.Equal("procedure-unknown", Refused(() => new EndStory(Repo.Wedge).Tell(EventKind.AttemptStarted, new AttemptStarted("moon", 1))));
     }
 
+    private static readonly Guid Far = Guid.Parse("00000000-0000-7000-8000-000000000009");
+
+    /// <summary>A wedge-locked end whose run began so many minutes after the epoch.</summary>
+    private static EndState FarEnd(int beganAtMinute, bool finished = true, int? closedAtMinute = null)
+    {
+        var story = new EndStory(Repo.Wedge).Start();
+        if (finished)
+        {
+            story.WalkTo();
+        }
+
+        if (closedAtMinute is not null)
+        {
+            story.Tell(EventKind.AttemptClosed, new AttemptClosed(story.RunId, ReworkReason.CoreChippedOrCracked, true));
+        }
+
+        var events = story.Events.Select(e => e with { EndId = Far, At = DateTimeOffset.UnixEpoch.AddMinutes(e.Kind == EventKind.AttemptClosed ? closedAtMinute!.Value : beganAtMinute + e.DeviceSeq) }).ToList();
+        return EndFold.Replay(Far, events, Repo.Rules);
+    }
+
+    /// <summary>Before: a reading into nothing that lay under the limit was a pass. Now it waits until the far end is known.</summary>
+    [Fact]
+    public void A_reading_into_an_unknown_far_end_is_no_pass_until_the_far_end_is_known()
+    {
+        var story = Made().Look().Measure(850, 0.9, null).Measure(1300, 0.7, null);
+        Assert.Equal((EndStatus.ToMeasure, EndVerdict.None, true), (story.State.Status, story.State.Verdict, story.State.Current!.FarEndUnknown));
+        Assert.Contains("far end", Assert.Throws<RefusedException>(() => story.Tell(EventKind.Accepted, new Accepted(story.RunId))).Message);
+
+        // The far end's own entries arrive, before or after: it settles by itself, and comes undone with them.
+        EndStatus With(EndState? far) => FarEnds.Settle(FarEnds.Settle(story.State, FarEnd(0)), far).Status;
+        Assert.Equal(EndStatus.ToAccept, With(FarEnd(0)));
+        Assert.Equal(EndStatus.ToMeasure, With(null));
+        Assert.Equal(EndStatus.ToMeasure, With(FarEnd(0, finished: false)));
+        Assert.Equal(EndStatus.ToMeasure, With(FarEnd(600))); // made hours after the reading
+        Assert.Equal(EndStatus.ToMeasure, With(FarEnd(-2000, closedAtMinute: -1000))); // given up long before it
+        Assert.Equal(EndStatus.ToAccept, With(FarEnd(-2000, closedAtMinute: 1000))); // was there when it was read
+
+        // Or somebody says it, and may take it back.
+        Assert.Equal("note-missing", Refused(() => story.Tell(EventKind.FarEndSaid, new FarEndSaid(story.RunId, MeasuredInto.Other))));
+        var said = story.Tell(EventKind.FarEndSaid, new FarEndSaid(story.RunId, MeasuredInto.ExistingConnector));
+        Assert.Equal((EndStatus.ToAccept, EndVerdict.Pass), (story.State.Status, story.State.Verdict));
+        story.Tell(EventKind.Corrected, new Corrected(said.Id));
+        Assert.Equal(EndStatus.ToMeasure, story.State.Status);
+        var unmeasured = Made();
+        Assert.Equal("nothing-measured", Refused(() => unmeasured.Tell(EventKind.FarEndSaid, new FarEndSaid(unmeasured.RunId, MeasuredInto.ExistingConnector))));
+    }
+
+    /// <summary>What is said of an end before a reading is sent is what the fold makes of the reading.</summary>
+    [Fact]
+    public void An_end_says_beforehand_whether_a_reading_would_be_taken()
+    {
+        var story = new EndStory(Repo.Wedge);
+        var seen = new List<NotMeasurable?>();
+        void Look()
+        {
+            var e = story.Make(EventKind.Measured, new Measured(story.RunId, Repo.Tia.Id, Fiber.FiberClass.OM3, 300, 2, 0, Loss.ReferenceMethod.OneCord, 850, -20, -20.9, 0.05, Into: MeasuredInto.FinishedConnector), story.State.Current?.No ?? 1);
+            seen.Add(story.State.NotMeasurable);
+            Assert.Equal(story.State.NotMeasurable is null, Record.Exception(() => EndFold.Fold(story.State, e, Repo.Rules)) is null);
+        }
+
+        Look();
+        story.Start();
+        Look();
+        story.WalkTo();
+        Look();
+        story.Look().Measure(850, 0.9).Measure(1300, 0.7).Tell(EventKind.Accepted, new Accepted(story.RunId));
+        Look();
+        story.Tell(EventKind.AttemptClosed, new AttemptClosed(story.RunId, ReworkReason.DamagedAfterAcceptance, true));
+        Look();
+        Assert.Equal([NotMeasurable.NotBegun, NotMeasurable.AtBench, null, NotMeasurable.Accepted, NotMeasurable.GivenUp], seen);
+    }
+
+    [Fact]
+    public void What_was_accepted_before_far_ends_counted_stays_accepted_and_a_fail_stays_a_fail()
+    {
+        var story = Made().Look().Measure(850, 0.9, null).Measure(1300, 0.7, null);
+        var accepted = story.Make(EventKind.Accepted, new Accepted(story.RunId), 1);
+        var old = story.Events.Append(accepted).Select(e => e with { Taken = true }).ToList();
+        Assert.Equal(EndStatus.Accepted, EndFold.Replay(EndStory.End, old, Repo.Rules).Status);
+        story.Measure(850, 9, null);
+        Assert.Equal(EndStatus.NeedsDecision, story.State.Status);
+    }
+
+    [Fact]
+    public void A_body_with_twin_names_is_refused_and_one_of_before_is_read_whatever_its_case()
+    {
+        var story = new EndStory(Repo.Wedge).Start();
+        LedgerEvent Odd(string json) => story.Make(EventKind.CheckAnswered, new { }, 1) with { Body = JsonDocument.Parse(json).RootElement };
+        var wrongCase = Odd($$"""{"runId":"{{story.RunId}}","stepId":"match","AnswerId":"same"}""");
+        Assert.Equal("body-shape", Refused(() => EndFold.Fold(story.State, wrongCase, Repo.Rules)));
+        Assert.Equal("same", EventBodies.Read<CheckAnswered>(wrongCase with { Taken = true }).AnswerId);
+        var twins = Odd($$"""{"runId":"{{story.RunId}}","stepId":"match","AnswerId":"other","answerId":"same"}""");
+        Assert.Equal("body-shape", Refused(() => EventBodies.Read<CheckAnswered>(twins with { Taken = true })));
+    }
+
+    [Fact]
+    public void Who_may_not_settle_or_close_for_another_is_told_so()
+    {
+        var story = Made().Look(new Finding(Zone.A, FindingKind.Crack, 9));
+        LedgerEvent Close(Guid by) => story.Make(EventKind.AttemptClosed, new AttemptClosed(story.RunId, ReworkReason.Other, true), 1) with { ActorId = by };
+        Assert.Null(Rights.Against(Role.Installer, story.State, Close(Guid.Empty))); // their own
+        Assert.Equal("lead-closes", Rights.Against(Role.Installer, story.State, Close(Guid.NewGuid()))?.Code);
+        Assert.Null(Rights.Against(Role.Lead, story.State, Close(Guid.NewGuid())));
+        Assert.Equal("not-allowed", Rights.Against(Role.Viewer, story.State, Close(Guid.Empty))?.Code);
+        story.Device = Guid.NewGuid();
+        story.Start(1);
+        var undo = story.Make(EventKind.Corrected, new Corrected(story.Events[^1].Id), 1);
+        Assert.Equal(("lead-settles", null), (Rights.Against(Role.Installer, story.State, undo)?.Code, Rights.Against(Role.Lead, story.State, undo)?.Code));
+    }
+
     [Fact]
     public void The_core_knows_nobody() => // arrows go one way: web → Server → Store → Core
         Assert.DoesNotContain(typeof(Wire).Assembly.GetReferencedAssemblies(), a => a.Name is { } n

@@ -90,12 +90,20 @@ public class LossTests
     [Fact]
     public void A_reference_that_is_old_lost_or_has_drifted_stops_the_measuring()
     {
-        var set = new ReferenceSet(ReferenceMethod.OneCord, DateTimeOffset.UnixEpoch, new Dictionary<int, double> { [850] = -20 }, "A1");
-        ReferenceState At(double hours, ReferenceSet? of = null, int nm = 850) => References.Judge(of ?? set, nm, DateTimeOffset.UnixEpoch.AddHours(hours)).State;
-        Assert.Equal([ReferenceState.Good, ReferenceState.Old, ReferenceState.Future, ReferenceState.Missing], [At(3), At(13), At(-4), At(3, nm: 1300)]);
-        var drifted = set with { CheckedAt = DateTimeOffset.UnixEpoch.AddHours(2), CheckDbm = new Dictionary<int, double> { [850] = -20.15 } };
-        Assert.Equal(ReferenceState.Drifted, At(3, drifted));
-        Assert.Equal("reference-old", Assert.Throws<RefusedException>(() => References.Check(DateTimeOffset.UnixEpoch, DateTimeOffset.UnixEpoch.AddHours(13), "body.referenceAt")).Refusals[0].Code);
+        // A reference holds a shift of 12 hours and may drift by 0.1 dB: common practice.
+        var zero = DateTimeOffset.UnixEpoch;
+        var set = new ReferenceSet(ReferenceMethod.OneCord, new Dictionary<int, ReferenceLevel> { [850] = new(-20, zero), [1300] = new(0.00, zero) }, "A1"); // 0.00 dBm is a level like any other
+        ReferenceState At(double hours, ReferenceLevel? of = null, int nm = 850) =>
+            References.Judge(of is null ? set : set with { Levels = new Dictionary<int, ReferenceLevel>(set.Levels) { [850] = of } }, nm, zero.AddHours(hours)).State;
+        Assert.Equal([ReferenceState.Good, ReferenceState.Good, ReferenceState.Old, ReferenceState.Future, ReferenceState.Missing], [At(3), At(3, nm: 1300), At(13), At(-4), At(3, nm: 1310)]);
+        Assert.Equal(ReferenceState.Drifted, At(3, new(-20, zero, -20.15, zero.AddHours(2))));
+        Assert.Equal("reference-old", Assert.Throws<RefusedException>(() => References.Check(zero, null, zero.AddHours(13), "body.referenceAt")).Refusals[0].Code);
+
+        // A check that held renews its own wavelength, for the bench's screen and for the ledger alike; the other grows old.
+        var held = new ReferenceLevel(-20, zero, -20.02, zero.AddHours(6));
+        Assert.Equal((ReferenceState.Good, ReferenceState.Old, ReferenceState.Old), (At(17, held), At(17, held, 1300), At(19, held)));
+        References.Check(zero, zero.AddHours(6), zero.AddHours(17), "body.referenceAt");
+        Assert.Throws<RefusedException>(() => References.Check(zero, zero.AddHours(6), zero.AddHours(19), "body.referenceAt"));
     }
 
     [Fact]

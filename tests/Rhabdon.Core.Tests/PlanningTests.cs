@@ -14,7 +14,7 @@ public class PlanningTests
     {
         try
         {
-            Plans.CheckCable(construction, strands, lengthM, slackA, slackB);
+            Plans.CheckCable(construction, strands, lengthM, slackA, slackB, StrandLay.Usual);
             return [];
         }
         catch (RefusedException e)

@@ -106,9 +106,9 @@ internal sealed class EndStory(RunTable table)
         return this;
     }
 
-    public EndStory Measure(int wavelengthNm, double lossDb)
+    public EndStory Measure(int wavelengthNm, double lossDb, MeasuredInto? into = MeasuredInto.FinishedConnector)
     {
-        Tell(EventKind.Measured, new Measured(RunId, Repo.Tia.Id, Fiber.FiberClass.OM3, 300, 2, 0, ReferenceMethod.OneCord, wavelengthNm, -20, -20 - lossDb, 0.05));
+        Tell(EventKind.Measured, new Measured(RunId, Repo.Tia.Id, Fiber.FiberClass.OM3, 300, 2, 0, ReferenceMethod.OneCord, wavelengthNm, -20, -20 - lossDb, 0.05, Into: into));
         return this;
     }
 }

@@ -36,9 +36,60 @@ public class WireTests
         Assert.StartsWith(field, refusal.Field);
     }
 
-    [Fact]
-    public void Nesting_without_end_is_refused_not_followed() =>
-        Assert.Equal("yaml", Assert.Throws<RefusedException>(() => YamlText.ToJson(new string('[', 40) + new string(']', 40))).Refusals[0].Code);
+    /// <summary>A text of 120 kB of brackets, and 366 bytes whose aliases unfold to gigabytes: given up after a few of the parser's events.</summary>
+    [Theory]
+    [InlineData("brackets", 40)]
+    [InlineData("braces", 80)]
+    [InlineData("dashes", 40)]
+    [InlineData("aliases", 25)]
+    [InlineData("list", 20_010)]
+    [InlineData("names", 20_010)]
+    public void What_grows_without_end_is_refused_after_counted_events_with_its_line(string kind, int mostEvents)
+    {
+        var parser = new CountingParser(new YamlDotNet.Core.Parser(new StringReader(kind switch
+        {
+            "brackets" => "# deep\n" + new string('[', 120_000),
+            "braces" => string.Concat(Enumerable.Repeat("{a: ", 30_000)),
+            "dashes" => string.Concat(Enumerable.Repeat("- ", 60_000)) + "x",
+            "aliases" => "a: &a [x,x,x,x,x,x,x,x,x]\n" + string.Concat("bcdefghij".Select((c, i) => $"{c}: &{c} [{string.Join(',', Enumerable.Repeat($"*{"abcdefghi"[i]}", 9))}]\n")),
+            "list" => "[" + string.Concat(Enumerable.Repeat("1,", 90_000)) + "1]",
+            _ => string.Concat(Enumerable.Range(0, 20_000).Select(i => $"n{i}: 1\n")),
+        })));
+        var refusal = Assert.Throws<RefusedException>(() => YamlText.ToJson(parser)).Refusals.Single();
+        Assert.StartsWith("line ", refusal.Field);
+        Assert.InRange(parser.Events, 1, mostEvents);
+        Assert.Equal("yaml-size", Assert.Throws<RefusedException>(() => YamlText.ToJson(new string(' ', YamlText.LongestText + 1))).Refusals[0].Code);
+    }
+
+    private sealed class CountingParser(YamlDotNet.Core.IParser inner) : YamlDotNet.Core.IParser
+    {
+        public int Events { get; private set; }
+
+        public YamlDotNet.Core.Events.ParsingEvent? Current => inner.Current;
+
+        public bool MoveNext()
+        {
+            Events++;
+            return inner.MoveNext();
+        }
+    }
+
+    [Theory]
+    [InlineData("""{"a":[1,{"b":"\ud800"}]}""", "body-text", "a[1].b")]
+    [InlineData("""{"a":"x\u0000y"}""", "body-text", "a")]
+    [InlineData("""{"\ud800":1}""", "body-text", "body")]
+    [InlineData("""{"a":{"elapsedS":1e400}}""", "number-range", "a.elapsedS")]
+    [InlineData("""{"elapsedS":1e-20000}""", "number-range", "elapsedS")]
+    [InlineData("""{"elapsedS":0e-20000}""", "number-range", "elapsedS")]
+    [InlineData("""[0.0000000000000000000000000000000000000000000000000000000001]""", "number-range", "[0]")]
+    [InlineData("""{"a":{"answerId":"x","answerId":"y"}}""", "name-twice", "a.answerId")]
+    [InlineData("""{"a":[1,null]}""", "gap", "a[1]")]
+    [InlineData("""{"a":[1,-2.5e-7,"x",{"b":null,"AnswerId":1,"answerId":2}],"c":{"a":1}}""", null, null)] // names that differ in case are for the type to refuse
+    public void What_no_database_keeps_is_found_on_the_tokens_with_its_path(string json, string? code, string? field)
+    {
+        var fault = JsonText.Fault(System.Text.Encoding.UTF8.GetBytes(json));
+        Assert.Equal((code, field), (fault?.Code, fault?.Field));
+    }
 
     [Fact]
     public void Every_closed_list_writes_and_reads_each_of_its_words()

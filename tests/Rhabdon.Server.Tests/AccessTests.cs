@@ -21,9 +21,10 @@ public class AccessTests(TestHost host)
         ["POST /api/people"] = [401, 403, 403, 403, 403, 200, 200],
         ["PUT /api/people/{personId}/password"] = [401, 403, 403, 403, 403, 200, 404],
         ["GET /api/jobs"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/jobs/at-hand"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/jobs"] = [401, 403, 403, 403, 200, 200, 400],
         ["GET /api/jobs/{jobId}"] = [401, 404, 200, 404, 200, 200, 404],
-        ["PUT /api/jobs/{jobId}"] = [401, 403, 403, 403, 200, 200, 404],
+        ["PUT /api/jobs/{jobId}"] = [401, 403, 403, 403, 200, 409, 404],
         ["GET /api/jobs/{jobId}/loom"] = [401, 404, 200, 404, 200, 200, 404],
         ["GET /api/jobs/{jobId}/viewers"] = [401, 403, 403, 403, 200, 200, 404],
         ["PUT /api/jobs/{jobId}/viewers"] = [401, 403, 403, 403, 403, 200, 404],
@@ -137,20 +138,23 @@ public class AccessTests(TestHost host)
         Assert.Equal(0L, await host.Scalar<long>("select count(*) from ledger where company_id = $1", other.Id));
     }
 
-    private static string Filled(string path, TestCompany c) => path
+    internal static IEnumerable<string> Operations => Expected.Keys;
+
+    internal static string Filled(string path, TestCompany c) => path
         .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("{panelId}", c.PanelId.ToString()).Replace("{optionId}", "bites")
         .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", "/red-light?x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString()).Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
         .Replace("{personId}", c.Person("lead2").PersonId.ToString())
         .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
 
-    private static object Body(string operation, TestCompany c) => operation[(operation.IndexOf("/api", StringComparison.Ordinal) + 4)..] switch
+    internal static object Body(string operation, TestCompany c) => operation[(operation.IndexOf("/api", StringComparison.Ordinal) + 4)..] switch
     {
         "/session" => new { login = "nobody", password = "wrong password" },
         "/setup" => new { companyName = "X", name = "X", login = "xx", password = TestHost.Password },
         "/crews" => new { name = $"Crew {Guid.NewGuid():N}" },
         "/people" => new { name = "New", login = $"n{Guid.NewGuid():N}", password = TestHost.Password, role = "viewer", crewId = (Guid?)null },
         "/people/{personId}/password" => new { password = TestHost.Password },
-        "/jobs" or "/jobs/{jobId}" => c.JobBody(),
+        "/jobs" => c.JobBody(),
+        "/jobs/{jobId}" => c.JobChange(1),
         "/jobs/{jobId}/viewers" => new { personIds = Array.Empty<Guid>() },
         "/jobs/{jobId}/spaces" => new { code = Guid.NewGuid().ToString("N")[..8], name = "Space" },
         "/jobs/{jobId}/panels" => new { spaceId = c.SpaceId, code = Guid.NewGuid().ToString("N")[..8], ports = 12, adapterForm = "LC", angled = false },
@@ -169,7 +173,7 @@ public class AccessTests(TestHost host)
         "/limits/own" => new { kind = "loss", yaml = "id: x" },
         "/calc/simulate/meter" => new { meter = new { sourceDbm = new Dictionary<string, double> { ["850"] = -20 } }, wavelengthNm = 850, lossDb = 1, hours = 0.5, reading = 1 },
         "/calc/applications" => new { fiberClass = "OM3", lengthM = 90, lossDb = new Dictionary<string, double> { ["850"] = 1.2 } },
-        "/calc/reference" => new { reference = new { method = "one-cord", setAt = DateTimeOffset.UtcNow, dbm = new Dictionary<string, double> { ["850"] = -20 }, cords = "A1" }, wavelengthsNm = new[] { 850 }, now = DateTimeOffset.UtcNow },
+        "/calc/reference" => new { reference = new { method = "one-cord", levels = new Dictionary<string, object> { ["850"] = new { dbm = -20, setAt = DateTimeOffset.UtcNow } }, cords = "A1" }, wavelengthsNm = new[] { 850 }, now = DateTimeOffset.UtcNow },
         "/calc/joint" => new { from = "OS2", to = "OS2", wavelengthNm = 1310, offsetUm = 1 },
         "/calc/suspects" => new { sums = new[] { new { parts = new[] { "a", "b" }, lossDb = 1.2, knownDb = 0.2 } } },
         "/calc/mix-up" => new { mode = "multimode", excessForwardDb = 4.7, excessBackwardDb = 0 },
@@ -255,8 +259,8 @@ public class AccessTests(TestHost host)
     [Fact]
     public void No_sql_reaches_a_table_without_its_company()
     {
-        var tables = "crew|person|job|job_viewer|space|panel|cable|cable_end|ledger|end_state|quarantine|own_procedure|school|kit|evidence|own_limit_set";
-        var bare = Directory.GetFiles(Path.Combine(Root, "src/Rhabdon.Store"), "*.cs")
+        var tables = "crew|person|job|job_viewer|space|panel|cable|cable_end|ledger|end_state|quarantine|own_procedure|school|kit|evidence|own_limit_set|sign_in|end_set_aside";
+        var bare = Directory.GetFiles(Path.Combine(Root, "src/Rhabdon.Store"), "*.cs", SearchOption.AllDirectories)
             .SelectMany(f => Regex.Matches(File.ReadAllText(f), "\"\"\"(.*?)\"\"\"|\"([^\"\\n]*)\"", RegexOptions.Singleline).Select(m => m.Value))
             .Where(sql => Regex.IsMatch(sql, $@"\b(from|into|update|join)\s+({tables})\b") && !sql.Contains("company_id") && !sql.Contains("{JobTables}")).ToList();
         Assert.Empty(bare);

@@ -84,8 +84,11 @@ public class LedgerTests(TestHost host)
     [InlineData("""7""", "event-shape")]
     [InlineData("""null""", "event-shape")]
     [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"a\u0000b"}}""", "body-text")]
-    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"\ud800"}}""", "event-shape")]
-    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x","n":1e999999}}""", "body-text")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"\ud800"}}""", "body-text")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x","n":1e-20000}}""", "number-range")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x","text":"y"}}""", "name-twice")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x","Text":"y"}}""", "body-shape")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x","n":1e999999}}""", "number-range")]
     [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"0001-01-01T00:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x"}}""", "out-of-range")]
     [InlineData("""{"id":"11111111-1111-4111-8111-111111111111","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x"}}""", "id-version")]
     [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"painted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{}}""", "event-shape")]
@@ -145,8 +148,9 @@ public class LedgerTests(TestHost host)
 
         const string Rows = "select md5(string_agg(s::text, '|' order by end_id)) from end_state s";
         var before = await own.Host.Scalar<string>(Rows);
-        var ends = await own.Host.Services.GetRequiredService<LedgerStore>().Rebuild();
+        var (ends, aside) = await own.Host.Services.GetRequiredService<Projector>().Rebuild();
         Assert.Equal(await own.Host.Scalar<long>("select count(*) from end_state"), ends);
+        Assert.Empty(aside);
         Assert.Equal(before, await own.Host.Scalar<string>(Rows));
 
         await using var twin = new OwnHost();

@@ -24,6 +24,45 @@ public class PlanTests(TestHost host)
         Assert.Equal(6, end["slack"]!["cutOffsLeft"]!.GetValue<int>()); // 500 mm of slack, 80 a time
     }
 
+    /// <summary>Before, every strand above 12 was shown with a tracer, and all cables of a job with the same colours.</summary>
+    [Fact]
+    public async Task Each_cable_has_its_own_units_and_colours()
+    {
+        var c = await host.NewCompany();
+        var lead = await c.SignIn("lead1");
+        object Cable(string code, int unitSize, string[]? colourOrder = null) =>
+            new { code, fiberClass = "OM3", construction = "cordage-3.0", strandCount = 24, lengthM = 100, slackAMm = 500, slackBMm = 500, unitSize, colourOrder };
+        string[] turned = ["aqua", "rose", "violet", "yellow", "black", "red", "white", "slate", "brown", "green", "orange", "blue"];
+        var loose = await lead.Make($"/api/jobs/{c.JobId}/cables", Cable("LOOSE", 24));
+        var other = await lead.Make($"/api/jobs/{c.JobId}/cables", Cable("TURNED", 12, turned));
+        var cables = (await lead.Get($"/api/jobs/{c.JobId}/loom"))["cables"]!.AsArray().ToDictionary(x => x!["cableId"]!.GetValue<Guid>(), x => x!["strands"]![12]!);
+        (string, bool, string) Strand13(Guid cable) => (cables[cable]["colour"]!.GetValue<string>(), cables[cable]["tracer"]!.GetValue<bool>(), cables[cable]["unitColour"]!.GetValue<string>());
+        Assert.Equal(("blue", false, "orange"), Strand13(c.CableId));
+        Assert.Equal(("blue", true, "blue"), Strand13(loose));
+        Assert.Equal(("aqua", false, "rose"), Strand13(other));
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "out-of-range", "unitSize"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/cables", Cable("BAD", 10)));
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "colour-order", "colourOrder"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/cables", Cable("BAD", 12, ["blue"])));
+        Assert.True((await lead.Get("/api/calc/strands/13?unitSize=24"))["tracer"]!.GetValue<bool>());
+        Assert.Equal("unitSize", (await lead.Refused("GET", "/api/calc/strands/13?unitSize=7")).Field);
+    }
+
+    /// <summary>Before, the second of two who changed a job wrote over the first without a word.</summary>
+    [Fact]
+    public async Task Two_changes_of_one_job_do_not_write_over_each_other()
+    {
+        var c = await host.NewCompany();
+        var (lead, office) = (await c.SignIn("lead1"), await c.SignIn("office"));
+        var first = JsonNode.Parse(await (await lead.Send("PUT", $"/api/jobs/{c.JobId}", c.JobChange(1, site: "Fog signal house"))).Content.ReadAsStringAsync())!;
+        Assert.Equal((2, "Fog signal house"), (first["version"]!.GetValue<int>(), first["site"]!.GetValue<string>()));
+        var late = await office.Send("PUT", $"/api/jobs/{c.JobId}", c.JobChange(1, dueOn: "2027-01-31"));
+        var problem = JsonNode.Parse(await late.Content.ReadAsStringAsync())!;
+        Assert.Equal((HttpStatusCode.Conflict, "changed-meanwhile", "Fog signal house"), (late.StatusCode, problem["code"]!.GetValue<string>(), problem["current"]!["site"]!.GetValue<string>()));
+        Assert.Equal("2026-12-01", (await lead.Get($"/api/jobs/{c.JobId}"))["job"]!["dueOn"]!.GetValue<string>()); // nothing of the second was kept
+        var both = await Task.WhenAll(Enumerable.Range(0, 6).Select(i => (i % 2 == 0 ? lead : office).Send("PUT", $"/api/jobs/{c.JobId}", c.JobChange(2, site: $"Site {i}"))));
+        Assert.Single(both, r => r.IsSuccessStatusCode);
+        Assert.Equal("version", (await lead.Refused("PUT", $"/api/jobs/{c.JobId}", c.JobBody())).Field);
+    }
+
     [Fact]
     public async Task What_does_not_fit_is_refused_with_field_and_reason()
     {

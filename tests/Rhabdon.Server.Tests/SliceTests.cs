@@ -35,12 +35,14 @@ public class SliceTests(TestHost host)
         return events;
     }
 
-    private static Measured Reading(Guid run, int nm, double lossDb) =>
-        new(run, "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, nm, -20, -20 - lossDb, 0.05);
+    internal static Measured Reading(Guid run, int nm, double lossDb) =>
+        new(run, "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, nm, -20, -20 - lossDb, 0.05, Into: MeasuredInto.FinishedConnector);
 
     internal static async Task Tell(Caller caller, params LedgerEvent[] events)
     {
-        var text = await (await caller.Post("/api/ledger", events)).Content.ReadAsStringAsync();
+        var response = await caller.Post("/api/ledger", events);
+        var text = await response.Content.ReadAsStringAsync();
+        Assert.True(response.IsSuccessStatusCode, text);
         Assert.DoesNotContain("quarantined", text);
     }
 

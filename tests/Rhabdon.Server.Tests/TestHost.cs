@@ -9,6 +9,7 @@ using Microsoft.AspNetCore.Mvc.Testing.Handlers;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Rhabdon.Core;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Store;
 using Xunit;
 
@@ -85,7 +86,7 @@ public sealed class TestHost : IAsyncLifetime
         }
 
         await people.AddPerson(companyId, Guid.CreateVersion7(), null, "Viewer", $"viewer-{tag}", Role.Viewer, hash);
-        var company = new TestCompany(this, companyId, tag, crews, [.. await people.List(companyId)]);
+        var company = new TestCompany(this, companyId, tag, crews, [.. await people.List(companyId, null, null, null, 1000)]);
         await company.PlanJob();
         return company;
     }
@@ -154,6 +155,16 @@ public sealed class Caller(HttpClient http, CookieContainer jar)
 
     public Task<HttpResponseMessage> SendContent(string path, HttpContent content) => http.PostAsync(path, content);
 
+    public Task<HttpResponseMessage> SendRaw(string method, string path, string json) =>
+        http.SendAsync(new(new(method), path) { Content = new StringContent(json, new System.Net.Http.Headers.MediaTypeHeaderValue("application/json")) });
+
+    public Task<HttpResponseMessage> SendWithCookies(string path, string cookies)
+    {
+        var request = new HttpRequestMessage(HttpMethod.Get, path);
+        request.Headers.Add("Cookie", cookies);
+        return http.SendAsync(request);
+    }
+
     public Task<HttpResponseMessage> SendText(string path, string json) => http.PostAsync(path, new StringContent(json, new System.Net.Http.Headers.MediaTypeHeaderValue("application/json")));
 
     public Task<HttpResponseMessage> Post(string path, object body) => Send("POST", path, body);
@@ -217,6 +228,9 @@ public sealed class TestCompany(TestHost host, Guid companyId, string tag, Guid[
 
     public object JobBody(string timeZone = "Europe/London", string dueOn = "2026-12-01", string limitSetId = "tia-568.3-d", Guid? crewId = null) =>
         new { customer = "Customer", site = "Site", timeZone, dueOn, limitSetId, crewId = crewId ?? crews[0] };
+
+    public object JobChange(int version, string site = "Site", string dueOn = "2026-12-01") =>
+        new { customer = "Customer", site, timeZone = "Europe/London", dueOn, limitSetId = "tia-568.3-d", crewId = crews[0], version };
 
     public static object CableBody(string code, int strandCount = 24, double lengthM = 100) =>
         new { code, fiberClass = "OM3", construction = "cordage-3.0", strandCount, lengthM, slackAMm = 500, slackBMm = 500 };

@@ -16,7 +16,7 @@ for (const look of ["light", "dark"]) {
     await scan("sign-in");
     await signIn(page, "joss");
     const pick = async (status: string) => (await api(page, `/api/ends?status=${status}&limit=1`))[0].endId;
-    const [job] = await api(page, "/api/jobs");
+    const [job] = await api(page, "/api/jobs/at-hand");
     const bench = await api(page, `/api/ends/${await pick("at-bench")}`);
     for (const path of [
       "/", "/jobs", `/jobs/${job.jobId}`, "/plan", `/plan/${job.jobId}`, `/prep/${bench.endId}`, "/bench",

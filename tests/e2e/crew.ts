@@ -41,7 +41,7 @@ export async function bytes(page: Page, path: string, body: unknown) {
 
 /** Plans a cable with its own panels on the demo's first job, and opens its bench. */
 export async function plan(page: Page, code: string, o: { form: string; polish: string; mode: string; method: string; fiber: string; construction: string; strands: number; stub?: boolean; procedure?: string }) {
-  const [job] = await api(page, "/api/jobs");
+  const [job] = await api(page, "/api/jobs/at-hand");
   const base = `/api/jobs/${job.jobId}`;
   const space = (await write(page, "POST", `${base}/spaces`, { code, name: `Bench of ${code}` })).id;
   const panelId = (await write(page, "POST", `${base}/panels`, { spaceId: space, code: "P", ports: 24, adapterForm: o.form, angled: o.polish === "APC" })).id;

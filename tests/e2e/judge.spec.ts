@@ -72,6 +72,13 @@ test("an end is looked at from a picture, cleaned, looked at again, measured bot
   await page.locator("input[type=file]").first().setInputFiles({ name: "bad.sor", mimeType: "application/octet-stream", buffer: Buffer.from(sor.slice(0, 900)) });
   await expect(page.getByText(/^(FxdParams|DataPts|KeyEvents|GenParams|SupParams|LnkParams): /)).toBeVisible();
   await page.locator("input[type=file]").first().setInputFiles({ name: "link.sor", mimeType: "application/octet-stream", buffer: Buffer.from(sor) });
+  // Nobody said yet whether there was a launch cord: it is asked, and nothing below nothing is shown.
+  await expect(page.getByText("Was there a launch cord?")).toBeVisible();
+  await expect(page.getByRole("button", { name: "Record this connector" })).toBeDisabled();
+  await page.getByLabel("Launch cord (m)").fill("70");
+  await expect(page.getByText("No connector lies 70 m from the instrument.")).toBeVisible();
+  expect(await page.locator("table.grid td:nth-child(3)").allInnerTexts()).not.toContainEqual(expect.stringMatching(/^[-−]\d/));
+  await page.getByLabel("Launch cord (m)").fill("150");
   await expect(page.getByRole("row").filter({ hasText: end.address })).toContainText("0.31");
   await page.getByRole("button", { name: "Record this connector" }).click();
   await expect(page.getByText("850 nm: 0.31 dB, within 0.75 dB")).toBeVisible();
@@ -83,6 +90,7 @@ test("a failed link is traced to its bad connector", async ({ page }) => {
   await page.goto(`/measure/${failed.endId}?how=panel`);
   await expect(page.getByText(/Look at .* first; another could be it/)).toBeVisible();
   await page.getByText("Trace", { exact: true }).click();
+  await page.getByLabel("Launch cord (m)").fill("150");
   await expect(page.getByRole("img", { name: /^Trace:/ })).toBeVisible();
   await expect(page.getByRole("row").filter({ hasText: failed.address })).toContainText("1.24");
   await page.getByRole("button", { name: "Record this connector" }).click();
@@ -94,11 +102,19 @@ test("a meter's table is pasted: what cannot be is stopped with its row", async 
   await signIn(page, "joss");
   const ready = (await endsOf(page, "to-measure")).find((e) => e.address.startsWith("LR-P1"));
   await page.goto(`/measure/${ready.endId}?how=panel`);
-  await page.getByLabel("Table of readings").fill(`Port;Wavelength;Loss dB\n${ready.port};850;0,61\n${ready.port};850;0,60\n999;850;0,5\n${ready.port};1300;-4\n${ready.port};1300;0.52`);
+  const waiting = (await endsOf(page, "at-bench")).find((e) => e.address.startsWith("LR-P1"));
+  await page.getByLabel("Table of readings").fill(`Port;Wavelength;Loss dB\n${ready.port};850;0,61\n${ready.port};850;0,60\n999;850;0,5\n${ready.port};1300;-4\n${ready.port};1300;0.52\n${waiting.port};850;0.40`);
   await page.getByRole("button", { name: "Check", exact: true }).click();
   await expect(page.getByText(`Row 3: ${ready.address} at 850 nm stands in an earlier row.`)).toBeVisible();
   await expect(page.getByText("Row 4: nothing is planned at '999' on this panel.")).toBeVisible();
   await expect(page.getByText("Row 5: a loss of -4 dB cannot be.")).toBeVisible();
+  // Every row says whether it will be recorded, and afterwards whether it was.
+  const row = (no: number) => page.getByRole("row").filter({ has: page.getByRole("cell", { name: `${no}`, exact: true }) });
+  await expect(row(2)).toContainText("will be recorded");
+  await expect(row(3)).toContainText("no: the row cannot be read");
+  await expect(row(7)).toContainText(`${waiting.address}: it is still at the bench.`);
   await page.getByRole("button", { name: "Record 2 readings" }).last().click();
+  for (const no of [2, 6]) await expect(row(no).getByText("recorded", { exact: true })).toBeVisible();
+  await expect(row(7)).toContainText("still at the bench");
   await expect.poll(async () => (await api(page, `/api/ends/${ready.endId}`)).losses.map((l: { worstDb: number }) => l.worstDb.toFixed(2))).toEqual(["0.61", "0.52"]);
 });

@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { api, signIn } from "./crew";
+import { api, signIn, write } from "./crew";
 
 const random = () => crypto.randomUUID().replace(/^(.{14})./, "$17");
 
@@ -58,7 +58,7 @@ test("filters stand in the address and find what they say", async ({ page }) => 
 
 test("the keys of the bench move along the strands and show themselves", async ({ page }) => {
   await signIn(page, "tamsin");
-  const [job] = await api(page, "/api/jobs");
+  const [job] = await api(page, "/api/jobs/at-hand");
   await page.goto(`/bench/${job.jobId}`);
   await page.getByRole("option", { name: /Strand 1,/ }).click();
   const card = page.getByRole("complementary", { name: "Bench" });
@@ -77,4 +77,30 @@ test("a wrong password and a wrong field are told where they are", async ({ page
   await page.getByLabel("Password", { exact: true }).fill("not this one");
   await page.getByRole("button", { name: "Sign in" }).click();
   await expect(page.locator(".ant-form-item-explain-error")).toHaveText("Name and password do not match.");
+});
+
+test("two who change one job are shown both and choose", async ({ browser }) => {
+  const at = async (login: string) => {
+    const page = await (await browser.newContext()).newPage();
+    await signIn(page, login);
+    return page;
+  };
+  const [lead, office] = [await at("joss"), await at("mira")];
+  const { id } = await write(lead, "POST", "/api/jobs", { customer: "Gullrock Observatory", site: "Coal shed", timeZone: "Europe/London", dueOn: "2027-03-01", limitSetId: "tia-568.3-d", crewId: null });
+  for (const page of [lead, office]) await page.goto(`/plan/${id}`);
+  await expect(office.getByLabel("Site", { exact: true })).toHaveValue("Coal shed");
+  await lead.getByLabel("Site", { exact: true }).fill("Coal shed, north");
+  await lead.getByRole("button", { name: "Save job" }).click();
+  await expect.poll(async () => (await api(lead, `/api/jobs/${id}`)).job.version).toBe(2);
+  await office.getByLabel("Customer").fill("Gullrock Trust");
+  await office.getByRole("button", { name: "Save job" }).click();
+  const both = office.getByRole("dialog");
+  await expect(both.getByRole("row").filter({ hasText: "Site" })).toContainText("Coal shed, north");
+  await expect(both.getByRole("row").filter({ hasText: "Customer" })).toContainText("Gullrock Trust");
+  expect((await api(lead, `/api/jobs/${id}`)).job.customer).toBe("Gullrock Observatory");
+  await both.getByRole("button", { name: "Take theirs" }).click();
+  await expect(office.getByLabel("Site", { exact: true })).toHaveValue("Coal shed, north");
+  await office.getByLabel("Customer").fill("Gullrock Trust");
+  await office.getByRole("button", { name: "Save job" }).click();
+  await expect.poll(async () => (await api(lead, `/api/jobs/${id}`)).job).toMatchObject({ customer: "Gullrock Trust", site: "Coal shed, north", version: 3 });
 });

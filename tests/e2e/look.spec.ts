@@ -91,6 +91,7 @@ test("a fiber is traced from both its ends: the mean is recorded, and the far co
   await signIn(page, "joss");
   const failed = (await endsOf(page, "needs-decision")).find((e) => e.address === "LR-P1:13");
   await page.goto(`/measure/${failed.endId}?how=trace`);
+  await page.getByLabel("Launch cord (m)").fill("150");
   await expect(page.getByLabel("Receive cord (m)")).toHaveValue("150"); // told by the planned far connector
   await page.getByLabel("Trace from the other side").click();
   await page.keyboard.press("ArrowDown");

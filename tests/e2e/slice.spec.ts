@@ -120,6 +120,11 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   await expect(band(1300).getByText("Marginal")).toBeVisible(); // limit 1.95, repeatability 0.05
   await tamsin.getByRole("button", { name: "Record readings" }).click();
   await expect(tamsin.getByText("Recorded for this end.")).toBeVisible();
+  // The far end is not made: a pass into nothing is no pass, until somebody says what it was read into.
+  await expect(tamsin.getByText("To measure: far end unknown")).toBeVisible();
+  await tamsin.getByText("The connector of this job, finished").click();
+  await tamsin.getByRole("button", { name: "Say so" }).click();
+  await expect(tamsin.getByText("To accept").first()).toBeVisible();
   await expect(tamsin.getByRole("button", { name: "Accept this end" })).toBeDisabled();
   await tamsin.getByRole("link", { name: "Count the shards first." }).click();
   await expect(card(tamsin).getByText("3 shards were made.")).toBeVisible(); // two cleaves of the first attempt, one of the second
@@ -136,6 +141,7 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   await expect(lead.getByText("Not seated, gap").first()).toBeVisible();
   await expect(lead.getByText("191 mm, enough for 2 more cut-offs")).toBeVisible(); // 250 − 2 × 29.5
   await expect(lead.getByText("ANSI/TIA-568.3-D (quoted from memory)").first()).toBeVisible();
+  await expect(lead.getByText("Measured into: The connector of this job, finished").first()).toBeVisible();
   await lead.getByText(/^Time line/).first().click();
   await expect(lead.getByText(/Tamsin Vey/).first()).toBeVisible();
   const record = await api(lead, `/api/ends/${endId}/record`);

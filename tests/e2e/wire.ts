@@ -17,6 +17,9 @@ export class Wire {
   private port = 0;
   private keys = mkdtempSync(join(tmpdir(), "rhabdon-keys-"));
 
+  /** @param database Connection string of another database than the demo's. */
+  constructor(private database = process.env.RHABDON_DB) {}
+
   async open() {
     this.port = await freePort();
     await this.startServer();
@@ -28,7 +31,7 @@ export class Wire {
 
   async startServer() {
     const args = [process.env.SERVER as string, "serve", "--port", `${this.port}`, "--web", process.env.WEB as string, "--keys", this.keys, "--SignInsPerMinute", "1000"];
-    this.server = spawn("dotnet", args, { env: process.env, stdio: "ignore" });
+    this.server = spawn("dotnet", args, { env: { ...process.env, RHABDON_DB: this.database }, stdio: "ignore" });
     for (let i = 0; i < 300; i++) {
       if (await fetch(`http://127.0.0.1:${this.port}/api/session`).then((r) => r.ok, () => false)) return;
       await new Promise((r) => setTimeout(r, 100));

@@ -66,6 +66,7 @@ public static class EndFold
             EventKind.Traced => Trace(state, e, EventBodies.Read<Traced>(e), rules),
             EventKind.CleaveSeen => See(state, e, EventBodies.Read<CleaveSeen>(e)),
             EventKind.LightJudged => Light(state, e, EventBodies.Read<LightJudged>(e)),
+            EventKind.FarEndSaid => SayFarEnd(state, e, EventBodies.Read<FarEndSaid>(e), rules),
             EventKind.Noted => Note(state, EventBodies.Read<Noted>(e)),
             _ => throw new RefusedException("needs-replay", "kind", "A correction is folded with the events before it."),
         };
@@ -186,6 +187,7 @@ public static class EndFold
             Arcs = attempt.Arcs + move.Left.Arcs,
             LastDeviceId = e.DeviceId,
             Timer = null,
+            FinishedAt = move.Position.Outcome == RunOutcome.Finished ? e.At : null,
             Deviations = [.. attempt.Deviations, .. Deviations(move.Left, e.Id, elapsedS, step), .. Unready(table, attempt, move.Left, e)],
         };
         if (move.Rung is not { } rung)
@@ -276,7 +278,7 @@ public static class EndFold
         var (attempt, _) = FinishedRun(state, e, body.RunId, rules);
         if (body.ReferenceAt is { } referenceAt)
         {
-            References.Check(referenceAt, e.At, "body.referenceAt");
+            References.Check(referenceAt, body.ReferenceCheckedAt, e.At, "body.referenceAt");
         }
 
         var judgement = Judgements.Of(body, rules);
@@ -288,6 +290,14 @@ public static class EndFold
         });
     }
 
+    private static EndState SayFarEnd(EndState state, LedgerEvent e, FarEndSaid body, Rules rules)
+    {
+        var (attempt, _) = FinishedRun(state, e, body.RunId, rules);
+        return attempt.Losses.Count == 0
+            ? throw new RefusedException("nothing-measured", "body.runId", "Nothing was measured on this run yet.")
+            : Put(state, attempt with { Losses = [.. attempt.Losses.Select(l => l with { Said = body.Into })] });
+    }
+
     private static EndState Rework(EndState state, LedgerEvent e, Reworked body, Rules rules)
     {
         var (attempt, table) = FinishedRun(state, e, body.RunId, rules);
@@ -297,6 +307,7 @@ public static class EndFold
         return Put(state, attempt with
         {
             Position = step is null ? attempt.Position : attempt.Position with { StateId = step.Id, Outcome = RunOutcome.Running },
+            FinishedAt = step is null ? attempt.FinishedAt : null,
             Phase = phase,
             Inspection = null,
             Losses = [],
@@ -323,10 +334,12 @@ public static class EndFold
     private static EndState Accept(EndState state, LedgerEvent e, Accepted body)
     {
         var attempt = Find(state, e, body.RunId);
-        if (attempt.Status != EndStatus.ToAccept || state.Conflict)
+        // What the ledger took before far ends had to be known stays accepted.
+        if ((e.Taken ? attempt.Proven : attempt.Status) != EndStatus.ToAccept || state.Conflict)
         {
             throw new RefusedException("not-proven", "kind", attempt.Status switch
             {
+                EndStatus.ToMeasure when attempt.Proven == EndStatus.ToAccept => "The far end is not known to be made. Say what it was measured into, or send the far end's entries first.",
                 EndStatus.AtBench => "The run is not finished.",
                 EndStatus.ToLook => "The end face has not been looked at.",
                 EndStatus.ToMeasure => "A wavelength has no valid loss reading yet.",

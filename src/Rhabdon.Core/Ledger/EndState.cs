@@ -46,8 +46,25 @@ public sealed record EndState(Guid EndId, IReadOnlyList<AttemptState> Attempts, 
 
     public EndVerdict Verdict => Current?.Verdict ?? EndVerdict.None;
 
+    /// <summary>Why a reading would be refused now, or could be of either of two runs; null when it would be taken. Asked before anything is sent.</summary>
+    [JsonIgnore]
+    public NotMeasurable? NotMeasurable => Conflict ? Ledger.NotMeasurable.Conflict : Current switch
+    {
+        null => Ledger.NotMeasurable.NotBegun,
+        { Open: false } => Ledger.NotMeasurable.GivenUp,
+        { AcceptedAt: not null } => Ledger.NotMeasurable.Accepted,
+        { Position.Outcome: not RunOutcome.Finished } => Ledger.NotMeasurable.AtBench,
+        _ => null,
+    };
+
     /// <summary>The band that the loom's line has reached.</summary>
     public Phase? Phase => Current?.Phase;
+}
+
+/// <summary>Why a reading of an end could not be recorded now.</summary>
+public enum NotMeasurable
+{
+    Conflict, NotBegun, GivenUp, Accepted, AtBench,
 }
 
 /// <summary>One connector on one end.</summary>
@@ -98,10 +115,20 @@ public sealed record AttemptState(
     IReadOnlyList<CleaveState> CleavesSeen,
     IReadOnlyList<LightState> Lights)
 {
+    /// <summary>When the run came to its last step; null before, and while it is worked again.</summary>
+    public DateTimeOffset? FinishedAt { get; init; }
+
+    /// <summary>True while a reading says nothing of this connector, because nobody knows what lay at the far end.</summary>
+    public bool FarEndUnknown => Open && AcceptedAt is null && Losses.Any(l => l.FarEndUnknown);
+
     /// <summary>True until it is given up.</summary>
     public bool Open => Closed is null && Position.Outcome != RunOutcome.GivenUp;
 
-    public EndStatus Status =>
+    public EndStatus Status => Proven is EndStatus.ToAccept && FarEndUnknown ? EndStatus.ToMeasure : Proven;
+
+    /// <summary>As <see cref="Status"/>, were every far end known.</summary>
+    [JsonIgnore]
+    public EndStatus Proven =>
         !Open ? EndStatus.ToRemake
         : AcceptedAt is not null ? EndStatus.Accepted
         : Position.Outcome == RunOutcome.Running ? EndStatus.AtBench
@@ -155,6 +182,11 @@ public sealed record CleaveState(Guid EventId, DateTimeOffset At, Guid By, Cleav
 
 public sealed record LightState(Guid EventId, DateTimeOffset At, Guid By, LightJudged Seen, LightJudgement Judgement);
 
-public sealed record LossState(Guid EventId, DateTimeOffset At, Guid By, Measured Reading, LossJudgement Judgement);
+/// <param name="FarMade">The far end's own record says that its connector was finished when this was read.</param>
+/// <param name="Said">What somebody said afterwards that it was measured into.</param>
+public sealed record LossState(Guid EventId, DateTimeOffset At, Guid By, Measured Reading, LossJudgement Judgement, bool FarMade = false, MeasuredInto? Said = null)
+{
+    public bool FarEndUnknown => !FarMade && Said is null && Reading.Into is null;
+}
 
 public sealed record ClosedState(DateTimeOffset At, Guid By, ReworkReason Reason, bool CutOff, string? Note);

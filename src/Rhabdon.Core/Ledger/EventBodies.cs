@@ -70,10 +70,27 @@ public sealed record LightJudged(Guid RunId, LightRule Rule, LightSeen Seen, Lig
 /// <param name="ReferenceAt">When the reference was set; a reading on one that is older than a shift is refused.</param>
 /// <param name="ReferenceCords">What the reference cords are called, so that a worn one can be found.</param>
 /// <param name="ReferenceDriftDb">What the last check of the reference had drifted; one that has drifted too far is refused.</param>
+/// <param name="ReferenceCheckedAt">When the reference of this wavelength was read again and had held: its age counts from there.</param>
+/// <param name="Into">What lay at the far end, where somebody said it.</param>
 public sealed record Measured(
     Guid RunId, string LimitSetId, FiberClass FiberClass, double LengthM, int Connections, int Splices,
     ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, double RepeatabilityDb, string? Note = null,
-    DateTimeOffset? ReferenceAt = null, Direction? Direction = null, string? ReferenceCords = null, double? ReferenceDriftDb = null);
+    DateTimeOffset? ReferenceAt = null, Direction? Direction = null, string? ReferenceCords = null, double? ReferenceDriftDb = null,
+    DateTimeOffset? ReferenceCheckedAt = null, MeasuredInto? Into = null);
+
+/// <summary>What a link's reading was measured into, by somebody who saw it.</summary>
+public enum MeasuredInto
+{
+    /// <summary>The connector of this job, finished, though its own record does not say so yet.</summary>
+    FinishedConnector,
+    /// <summary>A connector that was there before.</summary>
+    ExistingConnector,
+    /// <summary>Something else; the note says what.</summary>
+    Other,
+}
+
+/// <summary>Says it of every reading that this run has so far.</summary>
+public sealed record FarEndSaid(Guid RunId, MeasuredInto Into, string? Note = null);
 
 /// <summary>Something was done again on a finished connector: cleaned, or polished on from a step.</summary>
 /// <param name="StepId">The step that the run goes back to; null when it was only cleaned.</param>
@@ -97,12 +114,15 @@ public static class EventBodies
     private const int MostPreflight = 100;
     private const int MostFindings = 1000;
 
+    /// <summary>Names in the ledger were once read whatever their case. Two that differ in nothing else can still be read in two ways, and are refused.</summary>
+    private static readonly JsonSerializerOptions AsTaken = new(Wire.Json) { PropertyNameCaseInsensitive = true };
+
     /// <exception cref="RefusedException">The body does not have the shape of its kind.</exception>
     public static T Read<T>(LedgerEvent e)
     {
         try
         {
-            if (e.Body.ValueKind == JsonValueKind.Object && !HasGap(e.Body) && e.Body.Deserialize<T>(Wire.Documents) is { } body)
+            if (e.Body.ValueKind == JsonValueKind.Object && !HasGap(e.Body) && e.Body.Deserialize<T>(e.Taken ? AsTaken : Wire.Json) is { } body)
             {
                 return Checked(body);
             }
@@ -139,11 +159,17 @@ public static class EventBodies
             Traced t => t.Note,
             CleaveSeen c => c.Note,
             LightJudged l => l.Note,
+            FarEndSaid f => f.Note,
             _ => null,
         };
         if (text?.Length > LongestText)
         {
             throw new RefusedException("text-too-long", "body.note", $"A note holds at most {LongestText} characters.");
+        }
+
+        if (body is Measured { Into: MeasuredInto.Other } or FarEndSaid { Into: MeasuredInto.Other } && string.IsNullOrWhiteSpace(text))
+        {
+            throw new RefusedException("note-missing", "body.note", "Say in the note what it was measured into.");
         }
 
         var lots = body switch { AttemptStarted a => a.Preflight ?? [], PreflightAnswered p => [p.Answer], _ => [] };

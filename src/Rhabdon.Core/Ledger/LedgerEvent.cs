@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.Json.Serialization;
 
 namespace Rhabdon.Core.Ledger;
 
@@ -18,6 +19,8 @@ public enum EventKind
     CleaveSeen,
     /// <summary>The red light was judged.</summary>
     LightJudged,
+    /// <summary>Somebody says what the readings of this run were measured into, where the far end is not known to be made.</summary>
+    FarEndSaid,
 }
 
 /// <summary>Something that happened to one end, as the device that saw it wrote it down. Never changed, never deleted.</summary>
@@ -26,4 +29,9 @@ public enum EventKind
 /// <param name="At">The device's clock.</param>
 /// <param name="DeviceSeq">Rises by one with each event of the device.</param>
 /// <param name="Body">What the kind calls for; see <see cref="EventBodies"/>.</param>
-public sealed record LedgerEvent(Guid Id, Guid EndId, int Attempt, EventKind Kind, DateTimeOffset At, Guid DeviceId, long DeviceSeq, Guid ActorId, JsonElement Body);
+public sealed record LedgerEvent(Guid Id, Guid EndId, int Attempt, EventKind Kind, DateTimeOffset At, Guid DeviceId, long DeviceSeq, Guid ActorId, JsonElement Body)
+{
+    /// <summary>True once the ledger has taken it in: it was judged then, and is not refused for a rule that came later.</summary>
+    [JsonIgnore]
+    public bool Taken { get; init; }
+}

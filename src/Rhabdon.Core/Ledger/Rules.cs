@@ -23,16 +23,37 @@ public sealed class Rules
 
     public IReadOnlyCollection<ProcedureDocument> Procedures => _procedures.Values;
 
-    /// <summary>Every version of every procedure, with the default schools.</summary>
-    public IEnumerable<RunTable> Tables => _procedures.Keys.Select(k => Table(k.Item1, k.Item2));
+    /// <summary>Every version of every procedure that can be walked, with the default schools.</summary>
+    public IEnumerable<RunTable> Tables => _procedures.Keys.Select(k => FindTable(k.Item1, k.Item2)).OfType<RunTable>();
 
     public IReadOnlyDictionary<string, EndFaceLimitSet> EndFace { get; }
 
     public IReadOnlyDictionary<string, LossLimitSet> Loss { get; }
 
+    /// <summary>The company's own face limits, oldest first.</summary>
+    public IReadOnlyList<EndFaceLimitSet> HouseFaces { get; private init; } = [];
+
     /// <summary>These rules with a company's own procedures and limit sets beside the shipped ones.</summary>
-    public Rules With(IEnumerable<ProcedureDocument> more, IEnumerable<EndFaceLimitSet>? endFace = null, IEnumerable<LossLimitSet>? loss = null) =>
-        new(_procedures.Values.Concat(more), EndFace.Values.Concat(endFace ?? []), Loss.Values.Concat(loss ?? []), Applications);
+    /// <param name="endFace">Oldest first: the newest is in force.</param>
+    public Rules With(IEnumerable<ProcedureDocument> more, IReadOnlyList<EndFaceLimitSet>? endFace = null, IEnumerable<LossLimitSet>? loss = null) =>
+        new(_procedures.Values.Concat(more), EndFace.Values.Concat(endFace ?? []), Loss.Values.Concat(loss ?? []), Applications) { HouseFaces = [.. HouseFaces, .. endFace ?? []] };
+
+    /// <summary>The set that faces of a class are held to, in a picture, by eye and in the proof alike: the newest house set that knows the class, else the standard.</summary>
+    public EndFaceLimitSet FaceSetInForce(EndFaceClass endFaceClass) =>
+        HouseFaces.LastOrDefault(s => s.Classes.Any(c => c.Class == endFaceClass)) ?? EndFace.Values.First(s => s.Classes.Any(c => c.Class == endFaceClass));
+
+    /// <summary>As <see cref="Table"/>; null where there is none, or one with faults, so that it breaks nothing but itself.</summary>
+    public RunTable? FindTable(string procedureId, int version, IReadOnlyDictionary<string, string>? schools = null)
+    {
+        try
+        {
+            return Table(procedureId, version, schools);
+        }
+        catch (RefusedException)
+        {
+            return null;
+        }
+    }
 
     public ProcedureDocument? Find(string procedureId, int version) => _procedures.GetValueOrDefault((procedureId, version));
 

@@ -1,11 +1,14 @@
 namespace Rhabdon.Core.Loss;
 
 /// <summary>A reference of the light source and meter.</summary>
-/// <param name="Dbm">Power through the reference cords, by wavelength in nanometres.</param>
+/// <param name="Levels">By wavelength in nanometres: each is set, checked and grows old on its own.</param>
 /// <param name="Cords">What the cords are called, so that a worn one can be found.</param>
-/// <param name="CheckDbm">The same cords read again later, by wavelength; what they drifted counts.</param>
-public sealed record ReferenceSet(
-    ReferenceMethod Method, DateTimeOffset SetAt, IReadOnlyDictionary<int, double> Dbm, string Cords, DateTimeOffset? CheckedAt = null, IReadOnlyDictionary<int, double>? CheckDbm = null);
+public sealed record ReferenceSet(ReferenceMethod Method, IReadOnlyDictionary<int, ReferenceLevel> Levels, string Cords = "");
+
+/// <summary>The reference at one wavelength.</summary>
+/// <param name="Dbm">Power through the reference cords.</param>
+/// <param name="CheckDbm">The same cords read again later; what they drifted counts.</param>
+public sealed record ReferenceLevel(double Dbm, DateTimeOffset SetAt, double? CheckDbm = null, DateTimeOffset? CheckedAt = null);
 
 public enum ReferenceState
 {
@@ -37,21 +40,27 @@ public static class References
 
     public static ReferenceJudgement Judge(ReferenceSet set, int wavelengthNm, DateTimeOffset now)
     {
-        var age = (now - (set.CheckedAt is { } later && later > set.SetAt ? later : set.SetAt)).TotalHours;
-        var has = set.Dbm.TryGetValue(wavelengthNm, out var dbm);
-        double? drift = has && set.CheckDbm?.TryGetValue(wavelengthNm, out var check) == true ? dbm - check : null;
-        var state = !has ? ReferenceState.Missing
-            : age * 60 < -ClockMinutes ? ReferenceState.Future
+        if (set.Levels.GetValueOrDefault(wavelengthNm) is not { } level)
+        {
+            return new(wavelengthNm, ReferenceState.Missing, 0, null);
+        }
+
+        var age = AgeHours(level.SetAt, level.CheckDbm is null ? null : level.CheckedAt, now);
+        var drift = level.Dbm - level.CheckDbm;
+        var state = age * 60 < -ClockMinutes ? ReferenceState.Future
             : Math.Abs(drift ?? 0) > MostDriftDb + 1e-9 ? ReferenceState.Drifted
             : age > OldestHours ? ReferenceState.Old
             : ReferenceState.Good;
         return new(wavelengthNm, state, age, drift);
     }
 
-    /// <exception cref="RefusedException">The reading was made more than a shift after its reference, or before it.</exception>
-    public static void Check(DateTimeOffset referenceAt, DateTimeOffset readAt, string field)
+    /// <summary>The one age that a reference has: since it was set, or since it was read again and had held.</summary>
+    public static double AgeHours(DateTimeOffset setAt, DateTimeOffset? checkedAt, DateTimeOffset at) => (at - (checkedAt > setAt ? checkedAt.Value : setAt)).TotalHours;
+
+    /// <exception cref="RefusedException">The reading was made more than a shift after its reference was set or checked, or before.</exception>
+    public static void Check(DateTimeOffset referenceAt, DateTimeOffset? checkedAt, DateTimeOffset readAt, string field)
     {
-        var age = (readAt - referenceAt).TotalHours;
+        var age = AgeHours(referenceAt, checkedAt, readAt);
         if (age > OldestHours)
         {
             throw new RefusedException("reference-old", field, $"The reference was {age:0.0} hours old; set it again after {OldestHours:0} hours at the latest.");

@@ -15,9 +15,18 @@ public static class Plans
     public const int MaxPorts = 576;
 
     /// <exception cref="RefusedException">A figure of the cable is out of range.</exception>
-    public static void CheckCable(CableConstruction construction, int strandCount, double lengthM, double slackAMm, double slackBMm)
+    public static void CheckCable(CableConstruction construction, int strandCount, double lengthM, double slackAMm, double slackBMm, StrandLay lay)
     {
         var faults = new List<Refusal>();
+        if (lay.Fault is { } fault)
+        {
+            faults.Add(fault);
+        }
+        else if (construction == CableConstruction.Ribbon12 && lay.UnitSize != Strands.PerUnit)
+        {
+            faults.Add(new("ribbon-unit", "unitSize", "The units of a 12-fiber ribbon cable are its ribbons, of 12 strands."));
+        }
+
         if (strandCount is < 1 or > Strands.MaxPerCable)
         {
             faults.Add(new("out-of-range", "strandCount", $"A cable has 1 to {Strands.MaxPerCable} strands."));

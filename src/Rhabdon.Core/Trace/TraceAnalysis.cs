@@ -41,7 +41,8 @@ public sealed record TraceCurve(float[] LevelsDb, double FirstM, double SpacingM
 /// <param name="LossDb">Over that length: fiber and events, the first and the last connector where cords are known.</param>
 /// <param name="DbPerKm">Attenuation of the fiber between events.</param>
 /// <param name="OriginM">Where distance 0 lies from the instrument.</param>
-public sealed record TraceReading(IReadOnlyList<TraceEvent> Events, double LengthM, double LossDb, double DbPerKm, double OriginM);
+/// <param name="LaunchSeen">Whether a connector lies where the launch cord ends; null where none was said.</param>
+public sealed record TraceReading(IReadOnlyList<TraceEvent> Events, double LengthM, double LossDb, double DbPerKm, double OriginM, bool? LaunchSeen = null);
 
 /// <summary>Least-squares line through part of a trace.</summary>
 public sealed record TraceSection(double FromM, double ToM, double DbPerKm, double LossDb, double RmsDb);
@@ -699,8 +700,9 @@ public static class TraceAnalysis
             var end = events.First(e => e.Kind == TraceEventKind.End);
             var first = launchM > 0 ? Nearest(events, launchM) : null;
             var last = receiveM > 0 ? Nearest(events, end.DistanceM - receiveM) : null;
-            var origin = first?.DistanceM ?? (launchM > 0 ? launchM : 0);
-            var to = last?.DistanceM ?? (receiveM > 0 ? end.DistanceM - receiveM : end.DistanceM);
+            // A cord whose connector is not on the trace is not taken off: what would be left has lengths below nothing.
+            var origin = first?.DistanceM ?? 0;
+            var to = last?.DistanceM ?? (receiveM > 0 && end.DistanceM - receiveM > origin ? end.DistanceM - receiveM : end.DistanceM);
             var kept = events.Where(e => e.DistanceM >= origin - 1e-6 && (receiveM == 0 || e.DistanceM <= to + 1e-6)).Select(e => e with { DistanceM = e.DistanceM - origin }).ToList();
             if (receiveM > 0)
             {
@@ -709,7 +711,7 @@ public static class TraceAnalysis
 
             var length = Math.Max(0, to - origin);
             var loss = kept.Where(e => e.Kind is not TraceEventKind.Ghost).Sum(e => e.LossDb) + (perKm * length / 1000);
-            return new(kept, length, loss, perKm, origin);
+            return new(kept, length, loss, perKm, origin, launchM > 0 ? first is not null : null);
         }
 
         private TraceEvent? Nearest(List<TraceEvent> events, double atM)

@@ -2,6 +2,7 @@ using System.Security.Claims;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Identity;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
@@ -18,7 +19,7 @@ public sealed record SetupRequest(string CompanyName, string Name, string Login,
 public sealed record NewCrew(string Name);
 
 /// <param name="CrewId">Needed for installers and leads.</param>
-public sealed record NewPerson(string Name, string Login, string Password, Role Role, Guid? CrewId);
+public sealed record NewPerson(string Name, string Login, string Password, Role Role, Guid? CrewId = null);
 
 public sealed record NewPassword(string Password);
 
@@ -28,6 +29,7 @@ public static class AccountEndpoints
 {
     private const int MostFailures = 5;
     private const int ShortestPassword = 10;
+    private const int LargestPage = 500;
     private static readonly TimeSpan LockOut = TimeSpan.FromMinutes(10);
 
     public static void MapAccounts(this RouteGroupBuilder api)
@@ -38,7 +40,7 @@ public static class AccountEndpoints
         api.MapPost("/setup", SetUp).AllowAnonymous().RequireRateLimiting(Setup.SignInLimit).WithSummary("First run: make the company and its first office account.");
         api.MapGet("/crews", Crews).WithSummary("The company's crews.");
         api.MapPost("/crews", AddCrew).RequireAuthorization(Policies.Office).WithSummary("Add a crew.");
-        api.MapGet("/people", List).RequireAuthorization(Policies.Plan).WithSummary("The company's people.");
+        api.MapGet("/people", List).RequireAuthorization(Policies.Plan).WithSummary("The company's people by name; role takes one role, find a part of a name.");
         api.MapPost("/people", AddPerson).RequireAuthorization(Policies.Office).WithSummary("Add a person.");
         api.MapPut("/people/{personId:guid}/password", SetPassword).RequireAuthorization(Policies.Office).WithSummary("Give a person a new password; ends their sessions.");
     }
@@ -52,8 +54,7 @@ public static class AccountEndpoints
         }
 
         var scope = http.User.Scope();
-        var person = (await people.List(scope.CompanyId)).First(p => p.PersonId == scope.PersonId);
-        return new(true, false, token, await people.CompanyName(scope.CompanyId), person);
+        return new(true, false, token, await people.CompanyName(scope.CompanyId), await people.Find(scope.CompanyId, scope.PersonId));
     }
 
     private static async Task Enter(SignInRequest request, HttpContext http, People people, IPasswordHasher<string> hasher, TimeProvider clock)
@@ -78,12 +79,17 @@ public static class AccountEndpoints
         }
 
         await people.ClearFailures(found.CompanyId, found.PersonId);
-        await http.SignInAsync(SignIn.Principal(found.CompanyId, found.PersonId, found.CrewId, found.Role, found.Name, found.SecurityStamp), new AuthenticationProperties { IsPersistent = true });
+        var signIn = await people.Enter(found.CompanyId, found.PersonId, now, SignIn.Lives);
+        await http.SignInAsync(SignIn.Principal(found.CompanyId, signIn, found.PersonId, found.CrewId, found.Role, found.Name, found.SecurityStamp), new AuthenticationProperties { IsPersistent = true });
     }
 
     private static readonly Lazy<string> Dummy = new(() => new PasswordHasher<string>().HashPassword("", Guid.NewGuid().ToString()));
 
-    private static Task Leave(HttpContext http) => http.SignOutAsync();
+    private static async Task Leave(HttpContext http, People people)
+    {
+        await people.Leave(http.User.Scope().CompanyId, http.User.SignInId());
+        await http.SignOutAsync();
+    }
 
     private static async Task SetUp(SetupRequest r, People people, IPasswordHasher<string> hasher)
     {
@@ -109,7 +115,8 @@ public static class AccountEndpoints
         return new(id);
     }
 
-    private static async Task<IReadOnlyList<Person>> List(ClaimsPrincipal user, People people) => await people.List(user.Scope().CompanyId);
+    private static async Task<IReadOnlyList<Person>> List(ClaimsPrincipal user, People people, string? role = null, string? find = null, Guid? after = null, int limit = 200) =>
+        await people.List(user.Scope().CompanyId, QueryWords.Choice<Role>("role", role), find, after, Math.Clamp(limit, 1, LargestPage));
 
     private static async Task<Made> AddPerson(NewPerson r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher)
     {
@@ -118,7 +125,7 @@ public static class AccountEndpoints
         var (name, login) = Checked(input, r.Name, r.Login, r.Password);
         input.Require(r.CrewId is not null || r.Role is Role.Office or Role.Viewer, "crew-missing", "crewId", "Installers and leads belong to a crew.");
         input.ThrowIfBad();
-        if (r.CrewId is { } crew && (await people.Crews(scope.CompanyId)).All(c => c.CrewId != crew))
+        if (r.CrewId is { } crew && !await people.HasCrew(scope.CompanyId, crew))
         {
             throw new ApiException(400, "crew-unknown", "crewId", "There is no such crew.");
         }

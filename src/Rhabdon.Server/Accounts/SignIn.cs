@@ -2,6 +2,7 @@ using System.Security.Claims;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.Authorization;
 using Rhabdon.Core;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
@@ -13,6 +14,10 @@ public static class SignIn
     private const string CompanyClaim = "company";
     private const string CrewClaim = "crew";
     private const string StampClaim = "stamp";
+    private const string SignInClaim = "sign-in";
+
+    /// <summary>How long a sign-in lives that nobody uses.</summary>
+    public static readonly TimeSpan Lives = TimeSpan.FromDays(14);
 
     public static AuthorizationPolicy SignedIn { get; } = new AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build();
 
@@ -21,7 +26,7 @@ public static class SignIn
         o.Cookie.Name = "rhabdon";
         o.Cookie.HttpOnly = true;
         o.Cookie.SameSite = SameSiteMode.Strict;
-        o.ExpireTimeSpan = TimeSpan.FromDays(14);
+        o.ExpireTimeSpan = Lives;
         o.SlidingExpiration = true;
         o.Events.OnRedirectToLogin = c => Problems.Write(c.HttpContext, 401, new Refusal("not-signed-in", "session", "Sign in first."));
         o.Events.OnRedirectToAccessDenied = c => Problems.Write(c.HttpContext, 403, new Refusal("not-allowed", "session", "Your role does not allow this."));
@@ -29,24 +34,28 @@ public static class SignIn
         {
             // Role and crew are read fresh, so that a change takes hold at once and a new password ends old sessions.
             var people = c.HttpContext.RequestServices.GetRequiredService<People>();
+            var clock = c.HttpContext.RequestServices.GetRequiredService<TimeProvider>();
             var p = c.Principal!;
-            var person = await people.Current(Guid.Parse(p.FindFirstValue(CompanyClaim)!), Guid.Parse(p.FindFirstValue(ClaimTypes.NameIdentifier)!), Guid.Parse(p.FindFirstValue(StampClaim)!));
+            // A cookie from before sign-ins were kept at the server has none, and ends here.
+            var signIn = Guid.TryParse(p.FindFirstValue(SignInClaim), out var id) ? id : Guid.Empty;
+            var (company, stamp) = (Guid.Parse(p.FindFirstValue(CompanyClaim)!), Guid.Parse(p.FindFirstValue(StampClaim)!));
+            var person = await people.Current(company, signIn, stamp, clock.GetUtcNow().UtcDateTime);
             if (person is null)
             {
                 c.RejectPrincipal();
                 return;
             }
 
-            c.ReplacePrincipal(Principal(Guid.Parse(p.FindFirstValue(CompanyClaim)!), person.PersonId, person.CrewId, person.Role, person.Name, Guid.Parse(p.FindFirstValue(StampClaim)!)));
+            c.ReplacePrincipal(Principal(company, signIn, person.PersonId, person.CrewId, person.Role, person.Name, stamp));
         };
     }
 
-    public static ClaimsPrincipal Principal(Guid companyId, Guid personId, Guid? crewId, Role role, string name, Guid stamp)
+    public static ClaimsPrincipal Principal(Guid companyId, Guid signInId, Guid personId, Guid? crewId, Role role, string name, Guid stamp)
     {
         List<Claim> claims =
         [
             new(ClaimTypes.NameIdentifier, personId.ToString()), new(ClaimTypes.Name, name), new(ClaimTypes.Role, role.ToString()),
-            new(CompanyClaim, companyId.ToString()), new(StampClaim, stamp.ToString()),
+            new(CompanyClaim, companyId.ToString()), new(StampClaim, stamp.ToString()), new(SignInClaim, signInId.ToString()),
         ];
         if (crewId is { } crew)
         {
@@ -55,6 +64,8 @@ public static class SignIn
 
         return new(new ClaimsIdentity(claims, CookieAuthenticationDefaults.AuthenticationScheme));
     }
+
+    public static Guid SignInId(this ClaimsPrincipal user) => Guid.Parse(user.FindFirstValue(SignInClaim)!);
 
     /// <summary>Whose eyes this request looks through.</summary>
     public static Scope Scope(this ClaimsPrincipal user) => new(

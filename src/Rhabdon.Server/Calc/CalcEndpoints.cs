@@ -1,20 +1,22 @@
+using System.Security.Claims;
 using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
-using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
 using Rhabdon.Core.Prep;
+using Rhabdon.Server.Accounts;
+using Rhabdon.Store;
 
 namespace Rhabdon.Server.Calc;
 
 /// <param name="Panel">Leave out to judge without a panel.</param>
-public sealed record CompatibilityRequest(ConnectorSpec Connector, CableSpec Cable, PanelSpec? Panel);
+public sealed record CompatibilityRequest(ConnectorSpec Connector, CableSpec Cable, PanelSpec? Panel = null);
 
 public sealed record CompatibilityAnswer(bool Fits, IReadOnlyList<Refusal> Reasons);
 
 /// <param name="Method">Gives advice that fits the method; may be left out.</param>
-public sealed record EndFaceGradeRequest(EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<Finding> Findings, TerminationMethod? Method);
+public sealed record EndFaceGradeRequest(EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<Finding> Findings, TerminationMethod? Method = null);
 
 public sealed record InsertionLossRequest(string LimitSetId, LinkSpec Link, LossReading Reading);
 
@@ -29,7 +31,7 @@ public static class CalcEndpoints
         calc.MapPost("/end-face-grade", Grade).WithSummary("Grade findings on an end face by zone and class. Sizes in micrometres.");
         calc.MapPost("/insertion-loss", Loss).WithSummary("Loss, limit, margin and verdict of one reading. Powers in dBm, loss in dB.");
         calc.MapPost("/procedure", (Procedures.ProcedureText r) => Procedures.ProcedureEndpoints.Check(r)).WithSummary("Judge a procedure document: faults with their place, prep card, run table.");
-        calc.MapGet("/strands/{number:int}", StrandAt).WithSummary("Unit, position and colour of a strand, 1 to 288.");
+        calc.MapGet("/strands/{number:int}", StrandAt).WithSummary("Unit, position and colour of a strand, 1 to 288. unitSize: strands that share a unit, 4, 6, 8, 12 or 24; colours count as in TIA-598.");
     }
 
     private static CompatibilityAnswer Compatible(CompatibilityRequest r)
@@ -40,10 +42,14 @@ public static class CalcEndpoints
 
     private static PrepCard Prep(PrepPlan plan) => PrepCards.Resolve(plan);
 
-    private static EndFaceVerdict Grade(EndFaceGradeRequest r, Rules rules) => EndFaces.Grade(r.Findings, r.EndFaceClass, rules.EndFaceSet(r.LimitSetId), r.Method);
+    private static async Task<EndFaceVerdict> Grade(EndFaceGradeRequest r, ClaimsPrincipal user, Methods methods) =>
+        EndFaces.Grade(r.Findings, r.EndFaceClass, (await methods.Rules(user.Scope().CompanyId)).EndFaceSet(r.LimitSetId), r.Method);
 
-    private static LossJudgement Loss(InsertionLossRequest r, Rules rules) => InsertionLoss.Judge(r.Reading, r.Link, rules.LossSet(r.LimitSetId));
+    private static async Task<LossJudgement> Loss(InsertionLossRequest r, ClaimsPrincipal user, Methods methods) =>
+        InsertionLoss.Judge(r.Reading, r.Link, (await methods.Rules(user.Scope().CompanyId)).LossSet(r.LimitSetId));
 
-    private static Strand StrandAt(int number) => number is >= 1 and <= Strands.MaxPerCable ? Strands.At(number)
+    private static Strand StrandAt(int number, int unitSize = Strands.PerUnit) =>
+        StrandLay.Usual with { UnitSize = unitSize } is { Fault: { } fault } ? throw new RefusedException([fault])
+        : number is >= 1 and <= Strands.MaxPerCable ? Strands.At(number, StrandLay.Usual with { UnitSize = unitSize })
         : throw new RefusedException("out-of-range", "number", $"Strands are numbered 1 to {Strands.MaxPerCable}.");
 }

@@ -1,7 +1,9 @@
+using System.Security.Claims;
 using Rhabdon.Core;
 using Rhabdon.Core.Fiber;
-using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
+using Rhabdon.Server.Accounts;
+using Rhabdon.Store;
 
 namespace Rhabdon.Server.Calc;
 
@@ -40,9 +42,9 @@ public static class LossEndpoints
         calc.MapPost("/simulate/meter", (SimulatedReadingRequest r) => new SimulatedReading(r.Meter.ReadDbm(r.WavelengthNm, r.LossDb, r.Hours, r.Reading))).WithSummary("What a simulated source and meter show. dBm.");
     }
 
-    private static ApplicationsAnswer Carried(ApplicationsRequest r, Rules rules)
+    private static async Task<ApplicationsAnswer> Carried(ApplicationsRequest r, ClaimsPrincipal user, Methods methods)
     {
-        var set = rules.Applications.FirstOrDefault() ?? throw new RefusedException("limit-set-unknown", "applications", "No application limits are shipped.");
+        var set = (await methods.Rules(user.Scope().CompanyId)).Applications.FirstOrDefault() ?? throw new RefusedException("limit-set-unknown", "applications", "No application limits are shipped.");
         return new(set.Edition, Applications.Carried(r.FiberClass, r.LengthM, r.LossDb, set));
     }
 

@@ -3,6 +3,7 @@ using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Planning;
 using Rhabdon.Store;
 
@@ -92,7 +93,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledge
             await jobs.AddPanel(company, jobId, p);
         }
 
-        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(newId(), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm));
+        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(newId(), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.UnitSize, StrandLay.Usual.Order));
         foreach (var c in cables.Values)
         {
             await jobs.AddCable(company, jobId, c);
@@ -100,13 +101,13 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledge
 
         foreach (var row in j.Rows)
         {
-            await LoadRow(row, company, jobId, j.LimitSetId, cables[row.Cable], panels[row.Panel], newId, tellers[row.By], seed);
+            await LoadRow(row, j.Rows.FirstOrDefault(r => r.Cable == row.Cable && r.Side != row.Side), company, jobId, j.LimitSetId, cables[row.Cable], panels[row.Panel], newId, tellers[row.By], seed);
         }
 
         return jobId;
     }
 
-    private async Task LoadRow(DemoRow row, Guid company, Guid jobId, string limitSetId, Cable cable, Panel panel, Func<Guid> newId, DemoTeller teller, int seed)
+    private async Task LoadRow(DemoRow row, DemoRow? farRow, Guid company, Guid jobId, string limitSetId, Cable cable, Panel panel, Func<Guid> newId, DemoTeller teller, int seed)
     {
         var connector = new ConnectorSpec(row.Form, row.Polish, row.Mode, row.Method, row.StubClass);
         var spec = new CableSpec(cable.FiberClass, cable.Construction);
@@ -117,7 +118,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledge
         }
 
         var table = documents.Rules.Tables.First(t => documents.Procedures.Any(p => p.Id == t.ProcedureId && p.Method == row.Method && p.Fits.Covers(connector, spec)));
-        var stories = row.Stories.Select(s => s.Split(' ')).SelectMany(s => Enumerable.Repeat(s[0], int.Parse(s[1], System.Globalization.CultureInfo.InvariantCulture))).ToList();
+        var (stories, far) = (Stories(row), farRow is null ? [] : Stories(farRow));
         var ends = stories.Select((_, i) =>
         {
             var (port, position) = Plans.PortFor(row.Form, 1, i);
@@ -128,9 +129,12 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledge
         foreach (var (end, story) in ends.Zip(stories))
         {
             teller.Tell(story, end.EndId, batches[(end.Strand - 1) / Strands.PerUnit], table, EndFaces.ClassOf(row.Mode, row.Polish), cable.FiberClass, cable.LengthM, limitSetId,
-                nm => LinkLossDb(seed + (end.Strand * 31) + row.Cable.Length, nm, cable.LengthM));
+                nm => LinkLossDb(seed + (end.Strand * 31) + row.Cable.Length, nm, cable.LengthM), DemoTeller.Finishes(far.ElementAtOrDefault(end.Strand - 1)));
         }
     }
+
+    private static List<string> Stories(DemoRow row) =>
+        [.. row.Stories.Select(s => s.Split(' ')).SelectMany(s => Enumerable.Repeat(s[0], int.Parse(s[1], System.Globalization.CultureInfo.InvariantCulture)))];
 
     /// <summary>Two mated pairs, each log-normal about 0.2 dB, and the cable between them.</summary>
     private static double LinkLossDb(int seed, int wavelengthNm, double lengthM)

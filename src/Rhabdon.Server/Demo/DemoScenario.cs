@@ -1,5 +1,6 @@
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Store;
 
 namespace Rhabdon.Server.Demo;
@@ -18,7 +19,7 @@ public sealed record DemoSpace(string Code, string Name);
 
 public sealed record DemoPanel(string Code, string Space, int Ports, ConnectorForm Form, bool Angled);
 
-public sealed record DemoCable(string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm);
+public sealed record DemoCable(string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize = Strands.PerUnit);
 
 /// <summary>One side of a cable on one panel, strand by strand.</summary>
 /// <param name="By">Who works it.</param>

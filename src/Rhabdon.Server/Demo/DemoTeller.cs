@@ -19,14 +19,17 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     private DateTimeOffset _now = startsAt;
     private long _seq;
     private Guid _batchId;
+    private bool _farMade;
     private EndState _state = EndState.Empty(default);
 
     public List<LedgerEvent> Events { get; } = [];
 
     /// <param name="batchId">The batch that the end was worked in.</param>
     /// <param name="lossDb">The link's loss by wavelength: both ends of a link show the same.</param>
-    public void Tell(string story, Guid endId, Guid batchId, RunTable table, EndFaceClass face, FiberClass fiber, double lengthM, string limitSetId, Func<int, double> lossDb)
+    /// <param name="farMade">The connector at the far end is finished, too.</param>
+    public void Tell(string story, Guid endId, Guid batchId, RunTable table, EndFaceClass face, FiberClass fiber, double lengthM, string limitSetId, Func<int, double> lossDb, bool farMade)
     {
+        _farMade = farMade;
         _state = EndState.Empty(endId);
         _batchId = batchId;
         if (story == "planned")
@@ -103,6 +106,9 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
         Finish(story, face, fiber, lengthM, limitSetId, lossDb);
     }
 
+    /// <summary>True for the stories at whose end the connector is finished.</summary>
+    public static bool Finishes(string? story) => story is not (null or "planned" or "at-bench" or "looped-at-bench" or "to-remake") && !story.Contains(':', StringComparison.Ordinal);
+
     /// <summary>What the instruments gave meanwhile.</summary>
     public List<(Guid Id, Guid EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, DateTimeOffset At)> Evidence { get; } = [];
 
@@ -150,7 +156,9 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
             var limit = InsertionLoss.Limit(new(fiber, lengthM, 2, 0), nm, ReferenceMethod.OneCord, rules.LossSet(limitSetId)).LimitDb;
             var loss = story switch { "failed-loss" => limit + 0.7, "bad-reference" => -0.31, "marginal" => limit - 0.03, _ => Math.Min(lossDb(nm), limit - 0.08) };
             var reference = Math.Round(-19.5 - (random.NextDouble() * 0.2), 2);
-            Write(EventKind.Measured, new Measured(Run, limitSetId, fiber, lengthM, 2, 0, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2), 0.05));
+            Write(EventKind.Measured, new Measured(Run, limitSetId, fiber, lengthM, 2, 0, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2), 0.05,
+                story == "far-unknown" || _farMade ? null : "a bare-fiber adapter on the far strand",
+                Into: story == "far-unknown" ? null : _farMade ? MeasuredInto.FinishedConnector : MeasuredInto.Other));
         }
 
         if (story is "accepted" or "traced" or "cleaned" or "looped" or "remade")

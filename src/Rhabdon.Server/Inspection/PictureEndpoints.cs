@@ -48,7 +48,7 @@ public sealed record SimulatedFace(string PngBase64, IReadOnlyList<SeenFinding> 
 public sealed record PictureTaken(Guid PictureId, FaceAnswer Answer, double? TurnDeg);
 
 /// <param name="Findings">With their places.</param>
-public sealed record SeenGradeRequest(EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<SeenFinding> Findings, TerminationMethod? Method);
+public sealed record SeenGradeRequest(EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<SeenFinding> Findings, TerminationMethod? Method = null);
 
 public sealed record SeenGradeAnswer(EndFaceVerdict Verdict, IReadOnlyList<FindingSeen> Findings);
 
@@ -70,13 +70,12 @@ public sealed record LightAnswer(LightPhotos Photos, double? Ratio, LightSeen? S
 public static class PictureEndpoints
 {
     private const int WidestView = 1600;
-    private const string Standard = "iec-61300-3-35";
 
     public static void MapPictures(this RouteGroupBuilder api)
     {
         api.MapPost("/calc/end-face", Calculate).TakesFile()
             .WithSummary("Read and grade the picture of an end face.")
-            .WithDescription("Body: the bytes of a PNG, JPEG, BMP or TIFF of up to 20 megapixels, as they are or as a form's file. Query: class (sm-upc, sm-apc, sm-pc, mm-pc), limitSetId (left out: IEC 61300-3-35), "
+            .WithDescription("Body: the bytes of a PNG, JPEG, BMP or TIFF of up to 20 megapixels, as they are or as a form's file. Query: class (sm-upc, sm-apc, sm-pc, mm-pc), limitSetId (left out: your newest house limits, else IEC 61300-3-35), "
                 + "umPerPx (left out: the cladding's 125 µm set the scale). Places in micrometres from the fiber's centre, x right, y down.");
         api.MapPost("/calc/cleave", Cleave).TakesFile()
             .WithSummary("Read and judge the side view of a cleave; the fiber may come in from any side.")
@@ -102,7 +101,7 @@ public static class PictureEndpoints
     {
         var endFaceClass = Class(@class);
         var rules = await methods.Rules(user.Scope().CompanyId);
-        return await Read(await Uploads.Read(request, "image", Uploads.LargestPicture), endFaceClass, rules.EndFaceSet(limitSetId ?? Standard), umPerPx, null, request.HttpContext.RequestAborted);
+        return await Read(await Uploads.Read(request, "image", Uploads.LargestPicture), endFaceClass, limitSetId is null ? rules.FaceSetInForce(endFaceClass) : rules.EndFaceSet(limitSetId), umPerPx, null, request.HttpContext.RequestAborted);
     }
 
     private static async Task<SimulatedFace> Simulate(SimulateFaceRequest r, CancellationToken cancel)
@@ -251,7 +250,8 @@ public static class PictureEndpoints
     {
         var scope = user.Scope();
         var plan = await Seen(endId, user, records);
-        var limits = (await methods.Rules(scope.CompanyId)).EndFaceSet(limitSetId ?? Standard);
+        var rules = await methods.Rules(scope.CompanyId);
+        var limits = limitSetId is null ? rules.FaceSetInForce(EndFaces.ClassOf(plan.Mode, plan.Polish)) : rules.EndFaceSet(limitSetId);
         var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
         var answer = await Read(picture, EndFaces.ClassOf(plan.Mode, plan.Polish), limits, umPerPx, plan.Method, request.HttpContext.RequestAborted);
         return new(await Keep(endId, user, evidence, picture, clock), answer, await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted));

@@ -14,26 +14,35 @@ namespace Rhabdon.Server.Jobs;
 /// <param name="DueOn">As in 2026-11-30.</param>
 /// <param name="TimeZone">IANA name of the site's zone.</param>
 /// <param name="CrewId">A lead's jobs go to the lead's own crew.</param>
-public sealed record JobRequest(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, Guid? CrewId);
+public sealed record JobRequest(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, Guid? CrewId = null);
+
+/// <param name="Version">The version of the job that the change was made on.</param>
+public sealed record JobChange(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, int Version, Guid? CrewId = null);
 
 public sealed record NewSpace(string Code, string Name);
 
 public sealed record NewPanel(Guid SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled);
 
+/// <param name="UnitSize">Strands that share one unit: 4, 6, 8, 12 or 24.</param>
+/// <param name="ColourOrder">All twelve colours, as the cable's sheet counts them; left out, as in TIA-598.</param>
 public sealed record NewCable(
-    string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm);
+    string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm,
+    int UnitSize = Strands.PerUnit, IReadOnlyList<StrandColour>? ColourOrder = null);
 
 /// <summary>Connectors for a row of strands, landing on a panel port by port.</summary>
 public sealed record NewEnds(
     Guid CableId, CableSide Side, int FromStrand, int ToStrand, Guid PanelId, int FirstPort,
-    ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId = null);
+    ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass = null, string? ProcedureId = null);
 
 public sealed record Viewers(IReadOnlyList<Guid> PersonIds);
 
 public sealed record JobDetail(Job Job, IReadOnlyList<Space> Spaces, IReadOnlyList<Panel> Panels, IReadOnlyList<Cable> Cables);
 
-/// <summary>A job's strands with what the loom needs to draw them.</summary>
-public sealed record JobLoom(IReadOnlyList<LoomEnd> Ends, IReadOnlyList<Strand> Strands);
+/// <summary>A job's ends with what the loom needs to draw them.</summary>
+public sealed record JobLoom(IReadOnlyList<LoomEnd> Ends, IReadOnlyList<CableStrands> Cables);
+
+/// <summary>A cable's strands in their order, 1 first, each with its colour.</summary>
+public sealed record CableStrands(Guid CableId, IReadOnlyList<Strand> Strands);
 
 /// <param name="ProcedureId">The shipped procedure that fits; null when none does yet.</param>
 public sealed record EndsMade(IReadOnlyList<Guid> EndIds, string? ProcedureId);
@@ -44,10 +53,12 @@ public static class JobEndpoints
 
     public static void MapJobs(this RouteGroupBuilder api)
     {
-        api.MapGet("/jobs", List).WithSummary("Jobs that you may see, by due date.");
+        api.MapGet("/jobs", List).WithSummary("Jobs that you may see: open ones first, newest due first; find takes a part of the customer's or site's name.");
+        api.MapGet("/jobs/at-hand", AtHand).WithSummary("The work at hand: open jobs that you may see, the next one due first.");
         api.MapPost("/jobs", Add).RequireAuthorization(Policies.Plan).WithSummary("Add a job.");
         api.MapGet("/jobs/{jobId:guid}", Find).WithSummary("A job with its spaces, panels and cables.");
-        api.MapPut("/jobs/{jobId:guid}", Change).RequireAuthorization(Policies.Plan).WithSummary("Change a job.");
+        api.MapPut("/jobs/{jobId:guid}", Change).RequireAuthorization(Policies.Plan).WithSummary("Change a job. Where it has changed since the version that you saw, nothing is done: 409, with the job as it is now beside your change.")
+            .Produces<ApiProblem>(409);
         api.MapGet("/jobs/{jobId:guid}/loom", Loom).WithSummary("Every planned end of a job and how far it has come.");
         api.MapGet("/jobs/{jobId:guid}/viewers", GetViewers).RequireAuthorization(Policies.Plan).WithSummary("Viewers who may look at a job.");
         api.MapPut("/jobs/{jobId:guid}/viewers", SetViewers).RequireAuthorization(Policies.Office).WithSummary("Name the viewers of a job.");
@@ -59,8 +70,11 @@ public static class JobEndpoints
             .WithSummary("Take a space, panel, cable or end out of the plan; what has a ledger stays.");
     }
 
-    private static async Task<IReadOnlyList<Job>> List(ClaimsPrincipal user, Store.Jobs jobs, Guid? after = null, int limit = 50) =>
-        await jobs.List(user.Scope(), after, Math.Clamp(limit, 1, LargestPage));
+    private static async Task<IReadOnlyList<Job>> List(ClaimsPrincipal user, Store.Jobs jobs, string? find = null, Guid? after = null, int limit = 50) =>
+        await jobs.List(user.Scope(), string.IsNullOrWhiteSpace(find) ? null : find.Trim(), after, Math.Clamp(limit, 1, LargestPage));
+
+    private static async Task<IReadOnlyList<Job>> AtHand(ClaimsPrincipal user, Store.Jobs jobs, Guid? after = null, int limit = 50) =>
+        await jobs.AtHand(user.Scope(), after, Math.Clamp(limit, 1, LargestPage));
 
     private static async Task<Made> Add(JobRequest r, ClaimsPrincipal user, Store.Jobs jobs, People people, Methods methods)
     {
@@ -71,12 +85,14 @@ public static class JobEndpoints
         return new(id);
     }
 
-    private static async Task Change(Guid jobId, JobRequest r, ClaimsPrincipal user, Store.Jobs jobs, People people, Methods methods)
+    private static async Task<Job> Change(Guid jobId, JobChange r, ClaimsPrincipal user, Store.Jobs jobs, People people, Methods methods)
     {
         var scope = user.Scope();
         await Seen(jobs, scope, jobId);
-        var (customer, site, crew) = await Checked(r, scope, people, await methods.Rules(scope.CompanyId));
-        await jobs.Change(scope.CompanyId, jobId, customer, site, r.TimeZone, r.DueOn, r.LimitSetId, crew);
+        var (customer, site, crew) = await Checked(new(r.Customer, r.Site, r.TimeZone, r.DueOn, r.LimitSetId, r.CrewId), scope, people, await methods.Rules(scope.CompanyId));
+        var changed = await jobs.Change(scope.CompanyId, jobId, customer, site, r.TimeZone, r.DueOn, r.LimitSetId, crew, r.Version);
+        var now = await Seen(jobs, scope, jobId);
+        return changed ? now : throw new ApiException(409, "changed-meanwhile", "version", "Somebody has changed this job since you opened it. Nothing of yours was kept yet: choose.") { Current = now };
     }
 
     private static async Task<(string Customer, string Site, Guid Crew)> Checked(JobRequest r, Scope scope, People people, Rules rules)
@@ -88,7 +104,7 @@ public static class JobEndpoints
         input.Require(DateOnly.TryParseExact(r.DueOn, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _), "date-shape", "dueOn", "A date is written as 2026-11-30.");
         input.Require(rules.Loss.ContainsKey(r.LimitSetId), "limit-set-unknown", "limitSetId", $"There is no loss limit set '{r.LimitSetId}'.");
         var crew = scope.Role == Role.Lead ? scope.CrewId : r.CrewId;
-        input.Require(crew is { } id && (await people.Crews(scope.CompanyId)).Any(c => c.CrewId == id), "crew-unknown", "crewId", "Choose the crew that does the job.");
+        input.Require(crew is { } id && await people.HasCrew(scope.CompanyId, id), "crew-unknown", "crewId", "Choose the crew that does the job.");
         input.ThrowIfBad();
         return (customer, site, crew!.Value);
     }
@@ -106,7 +122,8 @@ public static class JobEndpoints
         var scope = user.Scope();
         await Seen(jobs, scope, jobId);
         var ends = await records.Loom(scope.CompanyId, jobId);
-        return new(ends, [.. Enumerable.Range(1, ends.Select(e => e.Strand).DefaultIfEmpty(0).Max()).Select(Strands.At)]);
+        var cables = (await jobs.Layout(scope.CompanyId, jobId)).Cables;
+        return new(ends, [.. cables.Select(c => new CableStrands(c.CableId, [.. Enumerable.Range(1, c.StrandCount).Select(n => Strands.At(n, c.Lay()))]))]);
     }
 
     private static async Task<Viewers> GetViewers(Guid jobId, ClaimsPrincipal user, Store.Jobs jobs)
@@ -152,8 +169,9 @@ public static class JobEndpoints
         var input = new Input();
         var code = input.Text("code", r.Code, 20);
         input.ThrowIfBad();
-        Plans.CheckCable(r.Construction, r.StrandCount, r.LengthM, r.SlackAMm, r.SlackBMm);
-        var cable = new Cable(Guid.CreateVersion7(), code, r.FiberClass, r.Construction, r.StrandCount, r.LengthM, r.SlackAMm, r.SlackBMm);
+        var lay = new StrandLay(r.UnitSize, r.ColourOrder ?? StrandLay.Usual.Order);
+        Plans.CheckCable(r.Construction, r.StrandCount, r.LengthM, r.SlackAMm, r.SlackBMm, lay);
+        var cable = new Cable(Guid.CreateVersion7(), code, r.FiberClass, r.Construction, r.StrandCount, r.LengthM, r.SlackAMm, r.SlackBMm, lay.UnitSize, lay.Order);
         await jobs.AddCable(user.Scope().CompanyId, jobId, cable);
         return new(cable.CableId);
     }

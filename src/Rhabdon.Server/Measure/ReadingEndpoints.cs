@@ -17,13 +17,16 @@ public sealed record ReadingColumns(string? Port = null, string? Address = null,
 /// <param name="WavelengthNm">Where the table has no column for it.</param>
 /// <param name="ReferenceDbm">By wavelength in nanometres, for readings in dBm.</param>
 public sealed record ReadingsRequest(
-    string Csv, ReadingColumns? Columns, int? WavelengthNm, IReadOnlyDictionary<int, double>? ReferenceDbm, ReferenceMethod Reference = ReferenceMethod.OneCord,
+    string Csv, ReadingColumns? Columns = null, int? WavelengthNm = null, IReadOnlyDictionary<int, double>? ReferenceDbm = null, ReferenceMethod Reference = ReferenceMethod.OneCord,
     double RepeatabilityDb = 0.05, int Connections = 2, int Splices = 0);
 
 /// <summary>One row of the meter's table, matched to an end.</summary>
 /// <param name="Row">In the table, the headings being row 1.</param>
-/// <param name="Problem">Why it is not taken; null when it is.</param>
-public sealed record ReadingRow(int Row, Guid? EndId, string? Address, int? WavelengthNm, double? ReferenceDbm, double? ReadingDbm, LossJudgement? Judgement, Refusal? Problem);
+/// <param name="MeterLoss">True when the meter showed the loss itself: it stands on the meter's own reference.</param>
+/// <param name="Problem">Why it cannot be read; null when it can.</param>
+/// <param name="NotNow">Why it cannot be recorded, though it can be read; null when it can.</param>
+public sealed record ReadingRow(
+    int Row, Guid? EndId, string? Address, int? WavelengthNm, double? ReferenceDbm, double? ReadingDbm, bool MeterLoss, LossJudgement? Judgement, Refusal? Problem, Refusal? NotNow);
 
 /// <param name="Headings">Of the table, to choose columns from.</param>
 /// <param name="Columns">As chosen or guessed.</param>
@@ -84,7 +87,7 @@ public static class ReadingEndpoints
     private static ReadingRow Judge(
         int row, string? port, string? address, string? wavelength, string? loss, string? reading, ReadingsRequest r, ReadingColumns columns, IReadOnlyList<EndPlan> ends, Rules rules, HashSet<(Guid, int)> seen)
     {
-        ReadingRow Bad(string code, string field, string message, EndPlan? end = null) => new(row, end?.EndId, end is null ? address ?? port : Address(end), null, null, null, null, new(code, field, $"Row {row}: {message}"));
+        ReadingRow Bad(string code, string field, string message, EndPlan? end = null) => new(row, end?.EndId, end is null ? address ?? port : Address(end), null, null, null, false, null, new(code, field, $"Row {row}: {message}"), null);
         if (columns.LossDb is null && columns.ReadingDbm is null)
         {
             return Bad("column-missing", "columns.lossDb", "say which column holds the loss or the reading.");
@@ -155,12 +158,26 @@ public static class ReadingEndpoints
             var judgement = InsertionLoss.Judge(new(nm, r.Reference, reference, level, r.RepeatabilityDb), new(end.FiberClass, end.LengthM, r.Connections, r.Splices), rules.LossSet(end.LimitSetId));
             return judgement.LossDb < -1
                 ? Bad("value-impossible", "lossDb", $"a gain of {-judgement.LossDb:0.00} dB cannot be: the reference is wrong.", end)
-                : new(row, end.EndId, Address(end), nm, reference, level, judgement, null);
+                : new(row, end.EndId, Address(end), nm, reference, level, columns.LossDb is not null, judgement, null, NotNow(end));
         }
         catch (RefusedException e)
         {
             return Bad(e.Refusals[0].Code, e.Refusals[0].Field, e.Refusals[0].Message, end);
         }
+    }
+
+    private static Refusal? NotNow(EndPlan end)
+    {
+        var why = end.State.NotMeasurable switch
+        {
+            NotMeasurable.Conflict => "two devices worked it at once; that is settled first.",
+            NotMeasurable.NotBegun => "no connector was begun on it.",
+            NotMeasurable.GivenUp => "its connector was given up; the next one is not made yet.",
+            NotMeasurable.Accepted => "it is accepted already.",
+            NotMeasurable.AtBench => "it is still at the bench.",
+            _ => null,
+        };
+        return why is null ? null : new("not-measurable", "endId", $"{Address(end)}: {why}");
     }
 
     /// <summary>A decimal point or a decimal comma.</summary>

@@ -48,7 +48,8 @@ public sealed record FiberClassChoice(FiberClass FiberClass, FiberMode Mode, dou
 
 /// <summary>What Core knows of methods and fiber classes, for forms that offer them.</summary>
 /// <param name="ReferenceHours">How long a meter's reference holds.</param>
-public sealed record Choices(IReadOnlyList<MethodChoice> Methods, IReadOnlyList<FiberClassChoice> FiberClasses, double ReferenceHours);
+/// <param name="UnitSizes">Strands that a unit of a cable may hold.</param>
+public sealed record Choices(IReadOnlyList<MethodChoice> Methods, IReadOnlyList<FiberClassChoice> FiberClasses, double ReferenceHours, IReadOnlyList<int> UnitSizes);
 
 public static partial class ProcedureEndpoints
 {
@@ -56,7 +57,7 @@ public static partial class ProcedureEndpoints
 
     private static readonly Choices AllChoices = new(
         [.. Enum.GetValues<TerminationMethod>().Select(m => new MethodChoice(m, Compatibility.HasStub(m), Compatibility.Constructions(m)))],
-        [.. Enum.GetValues<FiberClass>().Select(c => new FiberClassChoice(c, c.Mode(), c.CoreUm(), c.TestWavelengthsNm()))], References.OldestHours);
+        [.. Enum.GetValues<FiberClass>().Select(c => new FiberClassChoice(c, c.Mode(), c.CoreUm(), c.TestWavelengthsNm()))], References.OldestHours, StrandLay.UnitSizes);
 
     public static void MapProcedures(this RouteGroupBuilder api)
     {
@@ -123,7 +124,7 @@ public static partial class ProcedureEndpoints
     {
         var company = user.Scope().CompanyId;
         var rules = await methods.Rules(company);
-        if (rules.Find(procedureId, version) is null)
+        if (rules.Find(procedureId, version) is null) // a faulty one is told by its own table alone
         {
             throw NotThere();
         }
@@ -169,10 +170,7 @@ public static partial class ProcedureEndpoints
             .Require(IdShape().IsMatch(d.Id), "id-shape", "id", "An id is small letters, digits and single hyphens, at most 60.")
             .Require(documents.Procedures.All(p => p.Id != d.Id), "id-shipped", "id", $"'{d.Id}' is a shipped procedure; give yours a name of its own.")
             .ThrowIfBad();
-        var last = (await methods.Own(scope.CompanyId)).Where(o => o.Document.Id == d.Id).Select(o => o.Document.Version).DefaultIfEmpty(0).Max();
-        var draft = d with { Version = last + 1 };
-        await methods.Keep(scope.CompanyId, scope.PersonId, draft, clock.GetUtcNow().UtcDateTime);
-        return new(draft.Id, draft.Version);
+        return new(d.Id, await methods.Add(scope.CompanyId, scope.PersonId, d, clock.GetUtcNow().UtcDateTime));
     }
 
     private static async Task<IReadOnlyList<Refusal>> Keep(string procedureId, int version, ProcedureText r, ClaimsPrincipal user, Methods methods, TimeProvider clock)
@@ -199,8 +197,8 @@ public static partial class ProcedureEndpoints
             throw new RefusedException(faults);
         }
 
-        await methods.Publish(scope.CompanyId, procedureId, version, clock.GetUtcNow().UtcDateTime);
-        return new(procedureId, version);
+        return held.PublishedAt is not null || await methods.Publish(scope.CompanyId, held, clock.GetUtcNow().UtcDateTime) ? new(procedureId, version)
+            : throw new ApiException(409, "changed-meanwhile", "version", "Somebody saved this draft while it was being published. Look at it again, then publish it.");
     }
 
     private static async Task Drop(string procedureId, int version, ClaimsPrincipal user, Methods methods)

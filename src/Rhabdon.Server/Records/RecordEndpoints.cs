@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using System.Text.Json;
+using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
@@ -19,17 +20,20 @@ namespace Rhabdon.Server.Records;
 /// <param name="Loss">Only for a measurement: what Core made of it, with limit and edition.</param>
 /// <param name="EndFace">Only for an inspection: the grade, with what decided it.</param>
 /// <param name="Trace">Only for a trace: the connector against the limits of one pair.</param>
+/// <param name="Unread">Why the entry cannot be read any more; what it says is shown as it is.</param>
 public sealed record RecordEntry(
     Guid EventId, EventKind Kind, int Attempt, DateTime At, DateTime ReceivedAt, Guid DeviceId, string ActorName, bool Struck, JsonElement Body,
-    LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace, CleaveVerdict? Cleave, LightJudgement? Light);
+    LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace, CleaveVerdict? Cleave, LightJudgement? Light, string? Unread);
 
 /// <summary>What is planned for an end, and what it needs at the bench.</summary>
 /// <param name="LightRule">How its red light is judged; null where its procedure judges none.</param>
+/// <param name="FaceLimitSetId">What its face is held to: the newest house limits, else the standard.</param>
+/// <param name="FarEndMade">True when the far end's own record says that its connector is finished; else a reading's far end has to be said.</param>
 public sealed record EndView(
     Guid EndId, string Address, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, string SpaceName, Guid PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
-    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule);
+    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade);
 
 /// <summary>All that a bench needs for one panel, network or not.</summary>
 /// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
@@ -54,21 +58,9 @@ public static class RecordEndpoints
         ClaimsPrincipal user, Store.Records records, Methods methods, Guid? jobId = null, Guid? panelId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
         string? verdict = null, string? status = null, Guid? crewId = null, bool nearlyOut = false, bool shardsOff = false, Guid? after = null, int limit = 100) =>
         await records.List(user.Scope(),
-            new EndFilter(jobId, panelId, Choice<ConnectorForm>("form", form), Choice<Polish>("polish", polish), Choice<FiberMode>("mode", mode), Choice<TerminationMethod>("method", method),
-                Choice<EndVerdict>("verdict", verdict), Choice<EndStatus>("status", status), crewId, nearlyOut, shardsOff),
+            new EndFilter(jobId, panelId, QueryWords.Choice<ConnectorForm>("form", form), QueryWords.Choice<Polish>("polish", polish), QueryWords.Choice<FiberMode>("mode", mode), QueryWords.Choice<TerminationMethod>("method", method),
+                QueryWords.Choice<EndVerdict>("verdict", verdict), QueryWords.Choice<EndStatus>("status", status), crewId, nearlyOut, shardsOff),
             after, Math.Clamp(limit, 1, LargestPage), [.. (await methods.Rules(user.Scope().CompanyId)).Tables.Select(t => (t.ProcedureId, t.Version, Plans.NearlyOutBelowMm(t.Prep)))]);
-
-    private static T? Choice<T>(string field, string? name) where T : struct, Enum
-    {
-        try
-        {
-            return string.IsNullOrEmpty(name) ? null : Core.Wire.Parse<T>(name);
-        }
-        catch (FormatException)
-        {
-            throw new ApiException(400, "unknown-choice", field, $"'{name}' is not one of {string.Join(", ", Enum.GetValues<T>().Select(Core.Wire.Name))}.");
-        }
-    }
 
     private static async Task<EndView> Find(Guid endId, ClaimsPrincipal user, Store.Records records, Methods methods) => View(await Seen(endId, user, records), await methods.Rules(user.Scope().CompanyId));
 
@@ -84,9 +76,9 @@ public static class RecordEndpoints
         var rules = await methods.Rules(scope.CompanyId);
         var schools = await methods.Schools(scope.CompanyId);
         var (ends, p) = (plans.Select(e => View(e, rules)).ToList(), plans[0]);
-        var planned = plans.Where(e => e.ProcedureId is not null).Select(e => rules.Table(e.ProcedureId!, e.ProcedureVersion!.Value, schools));
-        var running = ends.SelectMany(e => e.State.Attempts).Where(a => a.Open).Select(a => rules.Table(a.ProcedureId, a.ProcedureVersion, a.Schools));
-        return new(panelId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).Distinct()], await methods.Kit(scope.CompanyId, p.CrewId));
+        var planned = plans.Where(e => e.ProcedureId is not null).Select(e => rules.FindTable(e.ProcedureId!, e.ProcedureVersion!.Value, schools));
+        var running = ends.SelectMany(e => e.State.Attempts).Where(a => a.Open).Select(a => rules.FindTable(a.ProcedureId, a.ProcedureVersion, a.Schools));
+        return new(panelId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).OfType<RunTable>().Distinct()], await methods.Kit(scope.CompanyId, p.CrewId));
     }
 
     private static async Task<EndRecord> Record(Guid endId, ClaimsPrincipal user, Store.Records records, LedgerStore ledger, Methods methods)
@@ -96,32 +88,59 @@ public static class RecordEndpoints
         var asked = ledger.History(user.Scope().CompanyId, endId);
         var plan = await Seen(endId, user, records);
         var events = (await asked).Select(s => (Stored: s, Event: s.ToEvent())).ToList();
-        var struck = events.Where(e => e.Event.Kind == EventKind.Corrected).Select(e => EventBodies.Read<Corrected>(e.Event).EventId).ToHashSet();
+        var struck = events.Where(e => e.Event.Kind == EventKind.Corrected).Select(e => Struck(e.Event)).ToHashSet();
         return new(View(plan, rules), [.. events.Select(e => Entry(e.Stored, e.Event, struck.Contains(e.Event.Id), plan, rules))]);
     }
 
+    private static Guid? Struck(LedgerEvent e)
+    {
+        try
+        {
+            return EventBodies.Read<Corrected>(e).EventId;
+        }
+        catch (RefusedException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>One entry that cannot be read is shown as it is, and hides no other.</summary>
     private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, EndPlan plan, Rules rules)
+    {
+        try
+        {
+            return Read(stored, e, struck, plan, rules);
+        }
+        catch (RefusedException x)
+        {
+            return new(e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck, e.Body, null, null, null, null, null, x.Message);
+        }
+    }
+
+    private static RecordEntry Read(StoredEvent stored, LedgerEvent e, bool struck, EndPlan plan, Rules rules)
     {
         var loss = e.Kind == EventKind.Measured ? Judgements.Of(EventBodies.Read<Measured>(e), rules) : null;
         var endFace = e.Kind == EventKind.Inspected ? Judgements.Of(EventBodies.Read<Inspected>(e), rules, plan.Method) : null;
         var trace = e.Kind == EventKind.Traced ? Judgements.Of(EventBodies.Read<Traced>(e), rules) : null;
         return new(e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck, e.Body, loss, endFace, trace,
             e.Kind == EventKind.CleaveSeen && EventBodies.Read<CleaveSeen>(e) is var cleave ? Cleaves.Judge(cleave.View, cleave.Rule) : null,
-            e.Kind == EventKind.LightJudged ? Judgements.Of(EventBodies.Read<LightJudged>(e)) : null);
+            e.Kind == EventKind.LightJudged ? Judgements.Of(EventBodies.Read<LightJudged>(e)) : null, null);
     }
 
     private static EndView View(EndPlan p, Rules rules)
     {
-        var table = p.ProcedureId is null ? null : rules.Table(p.ProcedureId, p.ProcedureVersion!.Value);
+        var table = p.ProcedureId is null ? null : rules.FindTable(p.ProcedureId, p.ProcedureVersion!.Value);
+        var face = EndFaces.ClassOf(p.Mode, p.Polish);
         var state = p.State;
         // The school that the run follows says how its light is judged.
-        var light = (state.Current is { } run ? rules.Table(run.ProcedureId, run.ProcedureVersion, run.Schools) : table)?.States.Select(s => s.Light).FirstOrDefault(l => l is not null);
+        var light = (state.Current is { } run ? rules.FindTable(run.ProcedureId, run.ProcedureVersion, run.Schools) : table)?.States.Select(s => s.Light).FirstOrDefault(l => l is not null);
         return new(
             p.EndId, p.Address(), p.JobId, p.Customer, p.Site, p.TimeZone, p.LimitSetId, p.CrewName,
-            p.SpaceName, p.PanelId, p.PanelCode, p.Port, p.Position, p.CableCode, p.FiberClass, p.Construction, p.LengthM, Strands.At(p.Strand), p.Side,
-            p.Form, p.Polish, p.Mode, p.Method, p.StubClass, EndFaces.ClassOf(p.Mode, p.Polish), p.FiberClass.TestWavelengthsNm(), p.ProcedureId, p.ProcedureVersion, p.FarEndId, p.FarAddress, p.SlackPlannedMm,
+            p.SpaceName, p.PanelId, p.PanelCode, p.Port, p.Position, p.CableCode, p.FiberClass, p.Construction, p.LengthM, p.StrandAt(), p.Side,
+            p.Form, p.Polish, p.Mode, p.Method, p.StubClass, face, p.FiberClass.TestWavelengthsNm(), p.ProcedureId, p.ProcedureVersion, p.FarEndId, p.FarAddress, p.SlackPlannedMm,
             Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state,
-            LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light);
+            LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light, rules.FaceSetInForce(face).Id,
+            FarEnds.IsMade(p.FarStatus));
     }
 
     private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records) =>

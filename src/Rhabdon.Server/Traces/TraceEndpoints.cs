@@ -13,7 +13,8 @@ public sealed record TraceParameters(
 
 /// <summary>What a trace shows.</summary>
 /// <param name="LengthM">Between first and last connector where cords are said, otherwise to the end.</param>
-public sealed record TraceAnswer(TraceParameters Parameters, IReadOnlyList<TraceEvent> Events, double LengthM, double LossDb, double DbPerKm, double OriginM);
+/// <param name="LaunchSeen">False when a launch cord was said and no connector lies where it ends: ask whether there was one. Null without one.</param>
+public sealed record TraceAnswer(TraceParameters Parameters, IReadOnlyList<TraceEvent> Events, double LengthM, double LossDb, double DbPerKm, double OriginM, bool? LaunchSeen);
 
 /// <summary>A trace to draw.</summary>
 /// <param name="FromM">Where the first of <paramref name="LevelsDb"/> lies, from the origin.</param>
@@ -59,7 +60,7 @@ public static class TraceEndpoints
             new(file.Issue, f.WavelengthTenthNm > 0 ? f.WavelengthTenthNm / 10 : g.WavelengthNm, f.Pulses[0].WidthNs, file.GroupIndex(), file.BackscatterDb(), file.SpacingM(),
                 file.Data.Scales.Sum(s => s.Points.Length), f.Averages, f.AveragingTenthS / 10.0, OtdrUnits.DistanceM(f.Range100ps * 1e-10, file.GroupIndex()), DateTimeOffset.FromUnixTimeSeconds(f.UnixSeconds),
                 g.CableId, g.FiberId, g.LocationA, g.LocationB, g.Operator, g.Comment, file.Supplier.Supplier, file.ChecksumHolds),
-            reading.Events, reading.LengthM, reading.LossDb, reading.DbPerKm, reading.OriginM);
+            reading.Events, reading.LengthM, reading.LossDb, reading.DbPerKm, reading.OriginM, reading.LaunchSeen);
     }
 
     private static IReadOnlyList<TraceEvent> Pair(BidirectionalRequest r)

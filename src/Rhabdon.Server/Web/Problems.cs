@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Diagnostics;
 using Npgsql;
 using Rhabdon.Core;
@@ -13,10 +14,13 @@ public sealed class ApiException(int status, IReadOnlyList<Refusal> refusals) : 
     public int Status { get; } = status;
 
     public IReadOnlyList<Refusal> Refusals { get; } = refusals;
+
+    /// <summary>What is there now, where a change was made on something older.</summary>
+    public object? Current { get; init; }
 }
 
 /// <summary>Turns what went wrong into a problem document with a code, the field, and words.</summary>
-public sealed class Problems(ILogger<Problems> log) : IExceptionHandler
+public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
 {
     private static readonly Dictionary<string, Refusal> Taken = new()
     {
@@ -35,12 +39,13 @@ public sealed class Problems(ILogger<Problems> log) : IExceptionHandler
         {
             ApiException a => (a.Status, a.Refusals),
             RefusedException r => (422, r.Refusals),
-            BadHttpRequestException { InnerException: JsonException j } => (400, [new("body-shape", Path(j), Reason(j))]),
-            BadHttpRequestException b => (b.StatusCode, [new(b.StatusCode == 413 ? "too-large" : "bad-request", "request", b.Message)]),
+            BadHttpRequestException { InnerException: JsonException j } => (400, Faults(j)),
+            BadHttpRequestException b => (b.StatusCode, [new(b.StatusCode == 413 ? "too-large" : "bad-request", Parameter().Match(b.Message) is { Success: true } p ? p.Groups[1].Value : "request", b.Message)]),
+            InvalidDataException => (400, [new("form-damaged", "request", "The form cannot be read, or a file in it is too large.")]),
             PostgresException { SqlState: PostgresErrorCodes.UniqueViolation } p when Taken.TryGetValue(p.ConstraintName ?? "", out var r) => (409, [r]),
             PostgresException { SqlState: PostgresErrorCodes.UniqueViolation } => (409, [new("taken", "id", "There is one like this already.")]),
             PostgresException { SqlState: PostgresErrorCodes.ForeignKeyViolation } => (409, [new("in-use", "id", "Something else rests on this, or what it rests on is not there.")]),
-            PostgresException { SqlState: "22021" } => (400, new Refusal[] { new("bad-text", "request", "The text holds a character that cannot be kept.") }),
+            PostgresException { SqlState: "22021" or "22P05" } => (400, new Refusal[] { new("bad-text", "request", "The text holds a character that cannot be kept.") }),
             _ => (500, (IReadOnlyList<Refusal>)[new("server-fault", "request", "Something broke here. Nothing of this request was kept; try again.")]),
         };
         if (status == 500)
@@ -48,18 +53,41 @@ public sealed class Problems(ILogger<Problems> log) : IExceptionHandler
             log.LogError(exception, "{Method} {Path} failed", http.Request.Method, http.Request.Path);
         }
 
-        await Write(http, status, [.. refusals]);
+        await Write(http, status, (exception as ApiException)?.Current, [.. refusals]);
         return true;
     }
 
-    public static Task Write(HttpContext http, int status, params Refusal[] refusals)
+    public static Task Write(HttpContext http, int status, params Refusal[] refusals) => Write(http, status, null, refusals);
+
+    private static Task Write(HttpContext http, int status, object? current, Refusal[] refusals)
     {
         http.Response.StatusCode = status;
         return http.Response.WriteAsJsonAsync(
-            new ApiProblem(status, refusals[0].Message, refusals[0].Code, refusals[0].Field, refusals), Wire.Json, "application/problem+json");
+            new ApiProblem(status, refusals[0].Message, refusals[0].Code, refusals[0].Field, refusals, current), Wire.Json, "application/problem+json");
     }
 
-    private static string Path(JsonException j) => j.Path is { Length: > 2 } p ? p[2..] : "body";
+    /// <summary>What a body lacks, each with its field; or the one place where it does not fit.</summary>
+    private static IReadOnlyList<Refusal> Faults(JsonException j)
+    {
+        var at = j.Path is { Length: > 2 } p ? p[2..] : "";
+        var missing = j.Message.IndexOf("missing required properties", StringComparison.Ordinal) is var cut and >= 0
+            ? Quoted().Matches(j.Message[cut..]).Select(m => m.Groups[1].Value).ToList() : [];
+        if (missing.Count > 0)
+        {
+            return [.. missing.Select(name => new Refusal("missing", at.Length > 0 ? $"{at}.{name}" : name, $"'{name}' is missing."))];
+        }
+
+        return [new("body-shape", at.Length > 0 ? at : "body", Unmapped().Match(j.Message) is { Success: true } u ? $"There is no field '{u.Groups[1].Value}' here." : Reason(j))];
+    }
+
+    [GeneratedRegex("'([^']+)'")]
+    private static partial Regex Quoted();
+
+    [GeneratedRegex("JSON property '([^']*)' could not be mapped")]
+    private static partial Regex Unmapped();
+
+    [GeneratedRegex("parameter \"[^ ]+ ([A-Za-z0-9]+)\"")]
+    private static partial Regex Parameter();
 
     private static string Reason(JsonException j)
     {
@@ -72,7 +100,8 @@ public sealed class Problems(ILogger<Problems> log) : IExceptionHandler
 /// <param name="Code">Stable word for the first reason.</param>
 /// <param name="Field">The field it concerns.</param>
 /// <param name="Refusals">Every reason, each with its code, field and words.</param>
-public sealed record ApiProblem(int Status, string Title, string Code, string Field, IReadOnlyList<Refusal> Refusals);
+/// <param name="Current">What is there now, where a change was made on something older; else null.</param>
+public sealed record ApiProblem(int Status, string Title, string Code, string Field, IReadOnlyList<Refusal> Refusals, object? Current = null);
 
 /// <summary>Collects what is wrong with a request before anything is done.</summary>
 public sealed class Input

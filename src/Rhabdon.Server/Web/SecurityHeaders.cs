@@ -13,19 +13,24 @@ public sealed class SecurityHeaders(RequestDelegate next)
     {
         var nonce = Convert.ToBase64String(RandomNumberGenerator.GetBytes(18));
         http.Items[Nonce] = nonce;
-        var h = http.Response.Headers;
-        h.ContentSecurityPolicy = "default-src 'self'; script-src 'self'; style-src 'self' 'nonce-" + nonce
-            + "'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
-        h.XContentTypeOptions = "nosniff";
-        h["Referrer-Policy"] = "no-referrer";
-        h["Cross-Origin-Opener-Policy"] = "same-origin";
-        h["Cross-Origin-Resource-Policy"] = "same-origin";
-        h["Permissions-Policy"] = "geolocation=(), microphone=(), payment=()";
-        if (http.Request.Path.StartsWithSegments("/api"))
+        // Put on as the answer leaves, so that an answer begun anew for a fault has them, too.
+        http.Response.OnStarting(() =>
         {
-            h.CacheControl = "no-store";
-        }
+            var h = http.Response.Headers;
+            h.ContentSecurityPolicy = "default-src 'self'; script-src 'self'; style-src 'self' 'nonce-" + nonce
+                + "'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+            h.XContentTypeOptions = "nosniff";
+            h["Referrer-Policy"] = "no-referrer";
+            h["Cross-Origin-Opener-Policy"] = "same-origin";
+            h["Cross-Origin-Resource-Policy"] = "same-origin";
+            h["Permissions-Policy"] = "geolocation=(), microphone=(), payment=()";
+            if (http.Request.Path.StartsWithSegments("/api") && h.CacheControl.Count == 0)
+            {
+                h.CacheControl = "no-store";
+            }
 
+            return Task.CompletedTask;
+        });
         return next(http);
     }
 }

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
 using Rhabdon.Core;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Calc;
 using Rhabdon.Server.Demo;
@@ -30,7 +31,7 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(connectionString));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<LedgerStore>().AddSingleton<EvidenceStore>().AddSingleton<DemoLoader>();
+        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<LedgerStore>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<EvidenceStore>().AddSingleton<DemoLoader>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.ConfigureHttpJsonOptions(o => Wire.Configure(o.SerializerOptions));
@@ -72,14 +73,15 @@ public static class Setup
 
     public static void UseRhabdon(this WebApplication app)
     {
-        app.UseExceptionHandler();
         app.UseMiddleware<SecurityHeaders>();
+        app.UseExceptionHandler();
         Pages.Use(app);
         app.UseRouting();
         app.UseRateLimiter();
         app.UseAuthentication();
         app.UseAuthorization();
         app.UseMiddleware<WriteGuard>();
+        app.UseMiddleware<BodyGuard>();
         app.MapOpenApi().AllowAnonymous();
         app.MapHub<Live>(Live.Path);
         var api = app.MapGroup("/api");

@@ -22,7 +22,7 @@ public static class Uploads
         // Only a real form: what a script sends by default calls itself one, too.
         if (request.ContentType?.StartsWith("multipart/form-data", StringComparison.OrdinalIgnoreCase) == true)
         {
-            var form = await request.ReadFormAsync(new FormOptions { MultipartBodyLengthLimit = largest }, request.HttpContext.RequestAborted);
+            var form = await Form(request, field, largest);
             if (form.Files.Count > 0)
             {
                 await form.Files[0].CopyToAsync(to);
@@ -48,16 +48,7 @@ public static class Uploads
             throw new ApiException(400, "file-missing", names[0], $"Send a form with the files {string.Join(" and ", names)}.");
         }
 
-        IFormCollection form;
-        try
-        {
-            form = await request.ReadFormAsync(new FormOptions { MultipartBodyLengthLimit = largest }, request.HttpContext.RequestAborted);
-        }
-        catch (InvalidDataException)
-        {
-            throw new ApiException(400, "form-damaged", names[0], "The form cannot be read, or a file in it is too large.");
-        }
-
+        var form = await Form(request, names[0], largest);
         var files = new List<byte[]>();
         foreach (var name in names)
         {
@@ -71,6 +62,18 @@ public static class Uploads
         }
 
         return files;
+    }
+
+    private static async Task<IFormCollection> Form(HttpRequest request, string field, long largest)
+    {
+        try
+        {
+            return await request.ReadFormAsync(new FormOptions { MultipartBodyLengthLimit = largest }, request.HttpContext.RequestAborted);
+        }
+        catch (Exception e) when (e is InvalidDataException or (IOException and not BadHttpRequestException))
+        {
+            throw new ApiException(400, "form-damaged", field, "The form cannot be read, or a file in it is too large.");
+        }
     }
 
     private static void Allow(HttpRequest request, long largest)

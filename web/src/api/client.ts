@@ -3,7 +3,15 @@ import type { components } from "./schema";
 
 export type S = components["schemas"];
 
-export type Problem = { status: number; title: string; code: string; field: string; refusals: S["Refusal"][] };
+export type Problem = {
+  status: number;
+  title: string;
+  code: string;
+  field: string;
+  refusals: S["Refusal"][];
+  /** What is there now, where a change was made on something older. */
+  current?: unknown;
+};
 
 /** What the server said no to, with the reason for each field. */
 export class ApiError extends Error {
@@ -46,7 +54,12 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
   } catch {
     throw new NoSignal("No signal");
   }
-  const text = await response.text();
+  let text: string;
+  try {
+    text = await response.text();
+  } catch {
+    throw new NoSignal("Cut off"); // the answer broke off in its middle
+  }
   if (!response.ok) {
     if (response.status === 401 && path !== "/api/session") onSignedOut();
     let problem: Problem;
@@ -64,8 +77,19 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
     if (response.status === 502 || response.status === 503 || response.status === 504) throw new NoSignal("No signal");
     throw new ApiError({ ...problem, refusals: problem.refusals ?? [] });
   }
-  return (text ? JSON.parse(text) : undefined) as T;
+  try {
+    return (text ? JSON.parse(text) : undefined) as T;
+  } catch {
+    throw new NoSignal("Cut off"); // an answer that is no whole JSON did not come from our server, or not all of it
+  }
 }
+
+/** True when the server answers a question that needs its database. */
+export const isWell = () =>
+  call("GET", "/api/session").then(
+    () => true,
+    () => false,
+  );
 
 /** Reads from the server; with no signal, from what this device kept of it. */
 export async function get<T>(path: string): Promise<T> {

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { get, query, type S, setToken } from "./client";
 
 /** One small hook per question asked of the server. */
@@ -13,7 +13,43 @@ export const useSession = () =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
-export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => get<S["Job"][]>("/api/jobs?limit=200") });
+/** Open jobs in one answer; more than that are found by their name. */
+export const AT_HAND = 50;
+
+/** The work at hand: open jobs, the next one due first. */
+export const useAtHand = () =>
+  useQuery({ queryKey: ["jobs", "at-hand"], queryFn: () => get<S["Job"][]>(`/api/jobs/at-hand?limit=${AT_HAND}`) });
+
+/** Jobs whose customer or site has these words in it. */
+export const useFoundJobs = (find: string) =>
+  useQuery({
+    queryKey: ["jobs", "found", find],
+    queryFn: () => get<S["Job"][]>(`/api/jobs${query({ find, limit: 30 })}`),
+    enabled: !!find,
+    placeholderData: (before) => before,
+  });
+
+/** Answers of a list page by page, by the key of the last one. */
+function usePages<T>(
+  key: unknown[],
+  path: string,
+  filter: Record<string, string | undefined>,
+  idOf: (row: T) => string,
+  enabled = true,
+) {
+  return useInfiniteQuery({
+    queryKey: [...key, "pages", filter],
+    queryFn: ({ pageParam }) => get<T[]>(`${path}${query({ ...filter, after: pageParam, limit: PAGE })}`),
+    initialPageParam: undefined as string | undefined,
+    getNextPageParam: (last) => (last.length === PAGE && last.at(-1) ? idOf(last.at(-1) as T) : undefined),
+    enabled,
+  });
+}
+
+const PAGE = 100;
+
+/** All jobs: open ones first, newest due first. */
+export const useJobPages = (find?: string) => usePages<S["Job"]>(["jobs"], "/api/jobs", { find }, (j) => j.jobId);
 
 export const useJob = (jobId?: string) =>
   useQuery({ queryKey: ["job", jobId], queryFn: () => get<S["JobDetail"]>(`/api/jobs/${jobId}`), enabled: !!jobId });
@@ -24,6 +60,12 @@ export const useLoom = (jobId?: string) =>
     queryFn: () => get<S["JobLoom"]>(`/api/jobs/${jobId}/loom`),
     enabled: !!jobId,
   });
+
+/** An end's strand, with the colours of its own cable. */
+export function strandIn(loom: S["JobLoom"], endId: string): S["Strand"] | undefined {
+  const end = loom.ends.find((e) => e.endId === endId);
+  return end && loom.cables.find((c) => c.cableId === end.cableId)?.strands[end.strand - 1];
+}
 
 export const useEnd = (endId?: string) =>
   useQuery({ queryKey: ["end", endId], queryFn: () => get<S["EndView"]>(`/api/ends/${endId}`), enabled: !!endId });
@@ -99,8 +141,9 @@ export const useEnds = (filter: EndFilter, enabled = true) => useQuery({ ...ends
 
 export const useCrews = () => useQuery({ queryKey: ["crews"], queryFn: () => get<S["Crew"][]>("/api/crews") });
 
-export const usePeople = (enabled: boolean) =>
-  useQuery({ queryKey: ["people"], queryFn: () => get<S["Person"][]>("/api/people"), enabled });
+/** The company's people by name, however many. */
+export const usePeoplePages = (filter: { find?: string; role?: S["Role"] }) =>
+  usePages<S["Person"]>(["people"], "/api/people", filter, (p) => p.personId);
 
 export const useQuarantine = (enabled: boolean) =>
   useQuery({ queryKey: ["quarantine"], queryFn: () => get<S["Quarantined"][]>("/api/quarantine"), enabled });

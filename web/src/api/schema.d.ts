@@ -185,10 +185,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The company's people. */
+        /** The company's people by name; role takes one role, find a part of a name. */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    role?: string;
+                    find?: string;
+                    after?: string;
+                    limit?: number;
+                };
                 header?: never;
                 path?: never;
                 cookie?: never;
@@ -285,10 +290,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Jobs that you may see, by due date. */
+        /** Jobs that you may see: open ones first, newest due first; find takes a part of the customer's or site's name. */
         get: {
             parameters: {
                 query?: {
+                    find?: string;
                     after?: string;
                     limit?: number;
                 };
@@ -341,6 +347,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/at-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The work at hand: open jobs that you may see, the next one due first. */
+        get: {
+            parameters: {
+                query?: {
+                    after?: string;
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Job"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}": {
         parameters: {
             query?: never;
@@ -371,7 +416,7 @@ export interface paths {
                 };
             };
         };
-        /** Change a job. */
+        /** Change a job. Where it has changed since the version that you saw, nothing is done: 409, with the job as it is now beside your change. */
         put: {
             parameters: {
                 query?: never;
@@ -383,7 +428,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["JobRequest"];
+                    "application/json": components["schemas"]["JobChange"];
                 };
             };
             responses: {
@@ -392,7 +437,18 @@ export interface paths {
                     headers: {
                         [name: string]: unknown;
                     };
-                    content?: never;
+                    content: {
+                        "application/json": components["schemas"]["Job"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
                 };
             };
         };
@@ -1198,7 +1254,7 @@ export interface paths {
         put?: never;
         /**
          * Read and grade the picture of an end face.
-         * @description Body: the bytes of a PNG, JPEG, BMP or TIFF of up to 20 megapixels, as they are or as a form's file. Query: class (sm-upc, sm-apc, sm-pc, mm-pc), limitSetId (left out: IEC 61300-3-35), umPerPx (left out: the cladding's 125 µm set the scale). Places in micrometres from the fiber's centre, x right, y down.
+         * @description Body: the bytes of a PNG, JPEG, BMP or TIFF of up to 20 megapixels, as they are or as a form's file. Query: class (sm-upc, sm-apc, sm-pc, mm-pc), limitSetId (left out: your newest house limits, else IEC 61300-3-35), umPerPx (left out: the cladding's 125 µm set the scale). Places in micrometres from the fiber's centre, x right, y down.
          */
         post: {
             parameters: {
@@ -2193,7 +2249,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": unknown[];
+                    "application/json": components["schemas"]["LedgerEvent"][];
                 };
             };
             responses: {
@@ -2221,7 +2277,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Events that the rules refused, newest first. */
+        /** Events that the rules refused, newest first: your crew's, the office sees all. */
         get: {
             parameters: {
                 query?: {
@@ -2698,10 +2754,12 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Unit, position and colour of a strand, 1 to 288. */
+        /** Unit, position and colour of a strand, 1 to 288. unitSize: strands that share a unit, 4, 6, 8, 12 or 24; colours count as in TIA-598. */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    unitSize?: number;
+                };
                 header?: never;
                 path: {
                     number: number;
@@ -2983,6 +3041,15 @@ export interface components {
             ladder?: null | string;
             reason?: null | components["schemas"]["ReworkReason"];
         };
+        ApiProblem: {
+            /** Format: int32 */
+            status: number;
+            title: string;
+            code: string;
+            field: string;
+            refusals: components["schemas"]["Refusal"][];
+            current?: unknown;
+        };
         ApplicationFit: {
             limit: components["schemas"]["ApplicationLimit"];
             carries: null | boolean;
@@ -3071,6 +3138,9 @@ export interface components {
             traces: components["schemas"]["TraceState"][];
             cleavesSeen: components["schemas"]["CleaveState"][];
             lights: components["schemas"]["LightState"][];
+            /** Format: date-time */
+            finishedAt?: null | string;
+            farEndUnknown?: boolean;
             open?: boolean;
             status?: components["schemas"]["EndStatus"];
             verdict?: components["schemas"]["EndVerdict"];
@@ -3117,6 +3187,9 @@ export interface components {
             slackAMm: number;
             /** Format: double */
             slackBMm: number;
+            /** Format: int32 */
+            unitSize: number;
+            colourOrder: components["schemas"]["StrandColour"][];
         };
         /** @enum {unknown} */
         CableConstruction: "coated-250" | "tight-buffer-900" | "fan-out-900" | "cordage-1.6" | "cordage-2.0" | "cordage-3.0" | "ribbon-12" | "drop";
@@ -3133,6 +3206,11 @@ export interface components {
             fiberClass: components["schemas"]["FiberClass"];
             construction: components["schemas"]["CableConstruction"];
         };
+        CableStrands: {
+            /** Format: uuid */
+            cableId: string;
+            strands: components["schemas"]["Strand"][];
+        };
         /** @enum {unknown} */
         Caution: "glass" | "light" | "heat" | "chemicals" | "alcohol" | "arc" | "blades" | "place" | null;
         Check: {
@@ -3145,6 +3223,7 @@ export interface components {
             fiberClasses: components["schemas"]["FiberClassChoice"][];
             /** Format: double */
             referenceHours: number;
+            unitSizes: number[];
         };
         Cleave: {
             from: string;
@@ -3299,7 +3378,7 @@ export interface components {
         CompatibilityRequest: {
             connector: components["schemas"]["ConnectorSpec"];
             cable: components["schemas"]["CableSpec"];
-            panel: null | components["schemas"]["PanelSpec"];
+            panel?: null | components["schemas"]["PanelSpec"];
         };
         ConnectionLimit: {
             mode: components["schemas"]["FiberMode"];
@@ -3356,7 +3435,7 @@ export interface components {
             endFaceClass: components["schemas"]["EndFaceClass"];
             limitSetId: string;
             findings: components["schemas"]["Finding"][];
-            method: null | components["schemas"]["TerminationMethod"];
+            method?: null | components["schemas"]["TerminationMethod"];
         };
         EndFaceLimitSet: {
             id: string;
@@ -3483,13 +3562,15 @@ export interface components {
             state: components["schemas"]["EndState"];
             losses: components["schemas"]["LossSummary"][];
             lightRule: null | components["schemas"]["LightRule"];
+            faceLimitSetId: string;
+            farEndMade: boolean;
         };
         EndsMade: {
             endIds: string[];
             procedureId: null | string;
         };
         /** @enum {unknown} */
-        EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted" | "traced" | "cleave-seen" | "light-judged";
+        EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted" | "traced" | "cleave-seen" | "light-judged" | "far-end-said";
         /** @enum {unknown} */
         EvidenceKind: "picture" | "trace";
         EvidenceLine: {
@@ -3637,6 +3718,20 @@ export interface components {
             toRemake: number;
             /** Format: int64 */
             atBench: number;
+            finished: boolean;
+            /** Format: int32 */
+            version: number;
+        };
+        JobChange: {
+            customer: string;
+            site: string;
+            timeZone: string;
+            dueOn: string;
+            limitSetId: string;
+            /** Format: int32 */
+            version: number;
+            /** Format: uuid */
+            crewId?: null | string;
         };
         JobDetail: {
             job: components["schemas"]["Job"];
@@ -3646,7 +3741,7 @@ export interface components {
         };
         JobLoom: {
             ends: components["schemas"]["LoomEnd"][];
-            strands: components["schemas"]["Strand"][];
+            cables: components["schemas"]["CableStrands"][];
         };
         JobRequest: {
             customer: string;
@@ -3655,7 +3750,7 @@ export interface components {
             dueOn: string;
             limitSetId: string;
             /** Format: uuid */
-            crewId: null | string;
+            crewId?: null | string;
         };
         JointBudget: {
             /** Format: double */
@@ -3699,6 +3794,24 @@ export interface components {
         };
         /** @enum {unknown} */
         Layer: "jacket" | "aramid" | "tube" | "buffer" | "coating" | "glass";
+        LedgerEvent: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            endId: string;
+            /** Format: int32 */
+            attempt: number;
+            kind: components["schemas"]["EventKind"];
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            deviceId: string;
+            /** Format: int64 */
+            deviceSeq: number;
+            /** Format: uuid */
+            actorId: string;
+            body: components["schemas"]["JsonElement"];
+        };
         LightAnswer: {
             photos: components["schemas"]["LightPhotos"];
             /** Format: double */
@@ -3881,6 +3994,10 @@ export interface components {
             by: string;
             reading: components["schemas"]["Measured"];
             judgement: components["schemas"]["LossJudgement"];
+            /** @default false */
+            farMade: boolean;
+            said?: null | components["schemas"]["MeasuredInto"];
+            farEndUnknown?: boolean;
         };
         LossSummary: {
             /** Format: int32 */
@@ -3930,7 +4047,12 @@ export interface components {
             referenceCords?: null | string;
             /** Format: double */
             referenceDriftDb?: null | number;
+            /** Format: date-time */
+            referenceCheckedAt?: null | string;
+            into?: null | components["schemas"]["MeasuredInto"];
         };
+        /** @enum {unknown} */
+        MeasuredInto: "finished-connector" | "existing-connector" | "other" | null;
         MeasuredSum: {
             parts: string[];
             /** Format: double */
@@ -3972,6 +4094,12 @@ export interface components {
             slackAMm: number;
             /** Format: double */
             slackBMm: number;
+            /**
+             * Format: int32
+             * @default 12
+             */
+            unitSize: number;
+            colourOrder?: null | components["schemas"]["StrandColour"][];
         };
         NewCrew: {
             name: string;
@@ -3992,7 +4120,7 @@ export interface components {
             polish: components["schemas"]["Polish"];
             mode: components["schemas"]["FiberMode"];
             method: components["schemas"]["TerminationMethod"];
-            stubClass: null | components["schemas"]["FiberClass"];
+            stubClass?: null | components["schemas"]["FiberClass"];
             procedureId?: null | string;
         };
         NewPanel: {
@@ -4013,7 +4141,7 @@ export interface components {
             password: string;
             role: components["schemas"]["Role"];
             /** Format: uuid */
-            crewId: null | string;
+            crewId?: null | string;
         };
         NewSpace: {
             code: string;
@@ -4394,8 +4522,10 @@ export interface components {
             referenceDbm: null | number;
             /** Format: double */
             readingDbm: null | number;
+            meterLoss: boolean;
             judgement: null | components["schemas"]["LossJudgement"];
             problem: null | components["schemas"]["Refusal"];
+            notNow: null | components["schemas"]["Refusal"];
         };
         ReadingsAnswer: {
             headings: string[];
@@ -4404,10 +4534,10 @@ export interface components {
         };
         ReadingsRequest: {
             csv: string;
-            columns: null | components["schemas"]["ReadingColumns"];
+            columns?: null | components["schemas"]["ReadingColumns"];
             /** Format: int32 */
-            wavelengthNm: null | number;
-            referenceDbm: null | {
+            wavelengthNm?: null | number;
+            referenceDbm?: null | {
                 [key: string]: number;
             };
             reference?: components["schemas"]["ReferenceMethod"];
@@ -4447,6 +4577,7 @@ export interface components {
             trace: null | components["schemas"]["TracedVerdict"];
             cleave: null | components["schemas"]["CleaveVerdict"];
             light: null | components["schemas"]["LightJudgement"];
+            unread: null | string;
         };
         ReferenceJudgement: {
             /** Format: int32 */
@@ -4456,6 +4587,16 @@ export interface components {
             ageHours: number;
             /** Format: double */
             driftDb: null | number;
+        };
+        ReferenceLevel: {
+            /** Format: double */
+            dbm: number;
+            /** Format: date-time */
+            setAt: string;
+            /** Format: double */
+            checkDbm?: null | number;
+            /** Format: date-time */
+            checkedAt?: null | string;
         };
         /**
          * @default one-cord
@@ -4470,17 +4611,11 @@ export interface components {
         };
         ReferenceSet: {
             method: components["schemas"]["ReferenceMethod"];
-            /** Format: date-time */
-            setAt: string;
-            dbm: {
-                [key: string]: number;
+            levels: {
+                [key: string]: components["schemas"]["ReferenceLevel"];
             };
+            /** @default  */
             cords: string;
-            /** Format: date-time */
-            checkedAt?: null | string;
-            checkDbm?: null | {
-                [key: string]: number;
-            };
         };
         /** @enum {unknown} */
         ReferenceState: "good" | "old" | "drifted" | "missing" | "future";
@@ -4663,7 +4798,7 @@ export interface components {
             endFaceClass: components["schemas"]["EndFaceClass"];
             limitSetId: string;
             findings: components["schemas"]["SeenFinding"][];
-            method: null | components["schemas"]["TerminationMethod"];
+            method?: null | components["schemas"]["TerminationMethod"];
         };
         Session: {
             signedIn: boolean;
@@ -4976,6 +5111,7 @@ export interface components {
             dbPerKm: number;
             /** Format: double */
             originM: number;
+            launchSeen: null | boolean;
         };
         TraceEvent: {
             /** Format: double */

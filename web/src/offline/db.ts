@@ -17,6 +17,9 @@ export type LedgerEvent = {
 /** What an end was before an event of this device, so that the event can be taken back with no network. */
 export type Step = { eventId: string; endId: string; seq: number; before: S["EndState"]; undone?: boolean };
 
+/** An event that the server will not have, with its words: moved aside, so that the others go. */
+export type Aside = { id: string; event: LedgerEvent; why: string; at: string };
+
 type Kept = { path: string; body: unknown; at: string };
 
 /** What this device keeps: events that wait, answers of the server, and the way back. */
@@ -25,10 +28,12 @@ class DeviceStore extends Dexie {
   answers!: EntityTable<Kept, "path">;
   steps!: EntityTable<Step, "eventId">;
   meta!: EntityTable<{ key: string; value: unknown }, "key">;
+  aside!: EntityTable<Aside, "id">;
 
   constructor() {
     super("rhabdon");
     this.version(1).stores({ outbox: "deviceSeq", answers: "path", steps: "eventId, [endId+seq]", meta: "key" });
+    this.version(2).stores({ aside: "id" });
   }
 }
 

@@ -1,26 +1,39 @@
 import "fake-indexeddb/auto";
 import { beforeEach, expect, test, vi } from "vitest";
 import { db } from "./db";
-import { flush, keep, NotKept, outbox, whenTaken } from "./outbox";
+import { aside, flush, keep, NotKept, outbox, whenTaken } from "./outbox";
 
 const END = "00000000-0000-7000-8000-000000000001";
 const note = () => ({ endId: END, attempt: 1, kind: "noted" as const, body: { text: "x" } });
 let sent: string[][] = [];
 
 /** A server that answers as told, and remembers what it was sent. */
-function serverThat(answer: "takes" | "is away" | "breaks" | "takes but is not heard") {
+function serverThat(
+  answer: "takes" | "is away" | "breaks" | "takes but is not heard" | "takes but is cut off" | "takes half an answer",
+) {
   vi.stubGlobal("fetch", async (_: string, init: RequestInit) => {
     if (answer === "is away") throw new TypeError("network");
     if (answer === "breaks") return new Response(JSON.stringify({ title: "broke", refusals: [] }), { status: 500 });
     const events = JSON.parse(String(init.body)) as { id: string }[];
     sent.push(events.map((e) => e.id));
     if (answer === "takes but is not heard") throw new TypeError("network");
-    return new Response(JSON.stringify({ events: events.map((e) => ({ id: e.id, outcome: "stored" })), ends: [] }));
+    const whole = JSON.stringify({ events: events.map((e) => ({ id: e.id, outcome: "stored" })), ends: [] });
+    if (answer === "takes half an answer") return new Response(whole.slice(0, whole.length / 2));
+    if (answer === "takes but is cut off")
+      return new Response(
+        new ReadableStream({
+          start(body) {
+            body.enqueue(new TextEncoder().encode(whole.slice(0, 20)));
+            body.error(new TypeError("network"));
+          },
+        }),
+      );
+    return new Response(whole);
   });
 }
 
 beforeEach(async () => {
-  await Promise.all([db.outbox.clear(), db.meta.clear()]);
+  await Promise.all([db.outbox.clear(), db.meta.clear(), db.aside.clear()]);
   sent = [];
   whenTaken(() => {});
 });
@@ -50,6 +63,63 @@ test("a server that breaks, or that dies before it answers, loses nothing: the s
   await flush();
   expect(sent).toEqual([[event?.id], [event?.id]]);
   expect(await db.outbox.count()).toBe(0);
+});
+
+test.each(["takes but is cut off", "takes half an answer"] as const)(
+  "an answer cut off in the middle (%s) makes no save throw: the event stays, is counted once and goes out again",
+  async (how) => {
+    serverThat(how);
+    const [event] = await keep("actor", [note()]);
+    await expect(flush()).resolves.toBeUndefined();
+    expect([await db.outbox.count(), outbox.count()]).toEqual([1, 1]);
+    serverThat("takes");
+    await flush();
+    expect(sent).toEqual([[event?.id], [event?.id]]);
+    expect([await db.outbox.count(), outbox.count(), await db.aside.count()]).toEqual([0, 0, 0]);
+  },
+);
+
+/** A server that answers any request with this event in it as told, and takes the others. */
+function serverThatRefuses(id: string, status: number, well = true) {
+  vi.stubGlobal("fetch", async (_: string, init: RequestInit) => {
+    if (init.method === "GET") return new Response("{}", { status: well ? 200 : 500 });
+    const events = JSON.parse(String(init.body)) as { id: string }[];
+    if (events.some((e) => e.id === id))
+      return new Response(JSON.stringify({ status, title: "not this one", refusals: [] }), { status });
+    sent.push(events.map((e) => e.id));
+    return new Response(JSON.stringify({ events: events.map((e) => ({ id: e.id, outcome: "stored" })), ends: [] }));
+  });
+}
+
+test("a lasting refusal of one event moves it aside with its words, and the others go", async () => {
+  serverThat("is away");
+  const made = await keep("actor", Array.from({ length: 7 }, note));
+  const bad = made[3]?.id ?? "";
+  serverThatRefuses(bad, 422);
+  await flush();
+  expect(sent.flat()).toEqual(made.filter((e) => e.id !== bad).map((e) => e.id));
+  expect(await db.outbox.count()).toBe(0);
+  const [kept] = await db.aside.toArray();
+  expect([kept?.id, kept?.why]).toEqual([bad, "not this one"]);
+  serverThat("takes");
+  if (kept) await aside.again(kept);
+  expect([sent.at(-1), await db.aside.count()]).toEqual([[bad], 0]);
+});
+
+test("a server that breaks over one event gets it a few times more, and no sign-in that ran out loses one", async () => {
+  serverThat("is away");
+  const made = await keep("actor", [note(), note()]);
+  const bad = made[0]?.id ?? "";
+  serverThatRefuses(bad, 401);
+  await flush();
+  expect(await db.outbox.count()).toBe(2);
+  serverThatRefuses(bad, 500, false);
+  for (let i = 0; i < 9; i++) await flush();
+  serverThatRefuses(bad, 500);
+  for (let i = 0; i < 4; i++) await flush();
+  expect([await db.outbox.count(), await db.aside.count()]).toEqual([2, 0]);
+  await flush();
+  expect([await db.outbox.count(), await db.aside.count()]).toEqual([0, 1]);
 });
 
 test("many events go out in requests of 200, and the screen hears of each before it leaves", async () => {

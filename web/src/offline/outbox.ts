@@ -1,6 +1,6 @@
 import { liveQuery } from "dexie";
-import { ApiError, NoSignal, post, type S } from "../api/client";
-import { db, type LedgerEvent, type Step } from "./db";
+import { ApiError, isWell, post, type S } from "../api/client";
+import { type Aside, db, type LedgerEvent, type Step } from "./db";
 
 export type { LedgerEvent } from "./db";
 
@@ -88,7 +88,7 @@ export async function keep(
     show([...waiting.filter((w) => events.every((e) => e.id !== w.id)), ...events]);
     return events;
   } catch (e) {
-    await flush();
+    await flush().catch(() => {});
     const left = await db.outbox.count().catch(() => waiting.length);
     if (left > 0) throw new NotKept(String(e));
     const device = lastDevice || uuid7();
@@ -107,12 +107,23 @@ export async function keep(
 type Taken = (result: S["IntakeResult"]) => void | Promise<void>;
 let taken: Taken = () => {};
 
+/** What became of the last events that were sent, for screens that say it row by row. */
+const outcomes = new Map<string, S["Intake"]>();
+const MOST_OUTCOMES = 2000;
+
+/** Undefined while the event waits. */
+export const outcomeOf = (eventId: string) => outcomes.get(eventId);
+
 /** Who puts the ledger's answer on screen; it is told before the events leave the outbox. */
 export function whenTaken(act: Taken) {
   taken = act;
 }
 
-const take = async (result: S["IntakeResult"]) => await taken(result);
+async function take(result: S["IntakeResult"]) {
+  for (const r of result.events) if (r.id) outcomes.set(r.id, r);
+  for (const id of [...outcomes.keys()].slice(0, Math.max(0, outcomes.size - MOST_OUTCOMES))) outcomes.delete(id);
+  await taken(result);
+}
 
 let sending: Promise<void> | null = null;
 
@@ -129,18 +140,69 @@ async function alone(act: () => Promise<void>): Promise<void> {
   else await act();
 }
 
+/** Answers that the same events will get again, however often they are sent. */
+const LASTING = new Set([400, 409, 413, 422]);
+
+/** A server that is well, and yet breaks over one event this many times, will not take it while we wait. */
+const MOST_BREAKS = 5;
+const breaks = new Map<string, number>();
+
 async function send() {
+  let size = BATCH;
   for (;;) {
-    const batch = await db.outbox.orderBy("deviceSeq").limit(BATCH).toArray();
+    const batch = await db.outbox.orderBy("deviceSeq").limit(size).toArray();
     if (batch.length === 0) return;
     try {
       await take(await post<S["IntakeResult"]>("/api/ledger", batch));
+      await forget(batch);
+      size = BATCH;
     } catch (e) {
-      if (e instanceof NoSignal || e instanceof ApiError) return;
-      throw e;
+      if (!(e instanceof ApiError)) return; // no signal, or an answer cut off in its middle: all of it stays, and is sent again
+      const { status, title } = e.problem;
+      if (!LASTING.has(status) && status < 500) return;
+      if (batch.length > 1) {
+        size = Math.ceil(batch.length / 2); // one of them it is: halve until it stands alone
+        continue;
+      }
+      const [event] = batch as [LedgerEvent];
+      if (!LASTING.has(status)) {
+        if (!(await isWell())) return; // nobody's event is at fault
+        breaks.set(event.id, (breaks.get(event.id) ?? 0) + 1);
+        if ((breaks.get(event.id) ?? 0) < MOST_BREAKS) return;
+      }
+      await setAside(event, title);
+      size = BATCH;
     }
-    await db.outbox.bulkDelete(batch.map((e) => e.deviceSeq));
-    const gone = new Set(batch.map((e) => e.id));
-    show(waiting.filter((e) => !gone.has(e.id)));
   }
 }
+
+async function forget(batch: LedgerEvent[]) {
+  await db.outbox.bulkDelete(batch.map((e) => e.deviceSeq));
+  const gone = new Set(batch.map((e) => e.id));
+  show(waiting.filter((e) => !gone.has(e.id)));
+}
+
+async function setAside(event: LedgerEvent, why: string) {
+  await db.transaction("rw", db.outbox, db.aside, async () => {
+    await db.aside.put({ id: event.id, event, why, at: new Date().toISOString() });
+    await db.outbox.delete(event.deviceSeq);
+  });
+  breaks.delete(event.id);
+  show(waiting.filter((e) => e.id !== event.id));
+}
+
+/** What the server would not have: kept with its words until somebody sends it again. */
+export const aside = {
+  watch: (tell: (all: Aside[]) => void) => {
+    const watching = liveQuery(() => db.aside.toArray()).subscribe({ next: tell, error: () => {} });
+    return () => watching.unsubscribe();
+  },
+  /** Puts it back among those that wait. */
+  again: async ({ id, event }: Aside) => {
+    await db.transaction("rw", db.outbox, db.aside, async () => {
+      await db.outbox.put(event);
+      await db.aside.delete(id);
+    });
+    await flush();
+  },
+};

@@ -160,6 +160,7 @@ function begin(state: State, event: LedgerEvent, tables: Tables): State {
     open: true,
     status: "at-bench",
     verdict: "none",
+    farEndUnknown: false,
   };
   return told({ ...state, attempts: [...state.attempts, attempt] }, event);
 }

@@ -1,11 +1,11 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { useCallback, useEffect, useMemo, useSyncExternalStore } from "react";
+import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
 import { usePanel, useSession } from "../api/hooks";
-import { answers, db, type LedgerEvent, type Step } from "./db";
-import { type Draft, flush, keep, NotKept, outbox, whenTaken } from "./outbox";
+import { type Aside, answers, db, type LedgerEvent, type Step } from "./db";
+import { aside, type Draft, flush, keep, NotKept, outbox, whenTaken } from "./outbox";
 import { apply } from "./project";
 
 export type Told = Draft;
@@ -28,6 +28,13 @@ export function useUnsent() {
     };
   }, []);
   return count;
+}
+
+/** What the server would not take from this device. */
+export function useAside() {
+  const [all, setAll] = useState<Aside[]>([]);
+  useEffect(() => aside.watch(setAll), []);
+  return all;
 }
 
 /** Puts what the ledger made of events on screen and into what this device keeps. */
@@ -82,7 +89,7 @@ export function useWrite() {
       try {
         const events = await keep(actor, drafts, wayBack);
         // What is kept is safe; nobody waits long for a slow network.
-        await Promise.race([flush(), new Promise((done) => setTimeout(done, 2500))]);
+        await Promise.race([flush().catch(() => {}), new Promise((done) => setTimeout(done, 2500))]);
         return { ok: true, events };
       } catch (e) {
         if (!(e instanceof NotKept)) throw e;

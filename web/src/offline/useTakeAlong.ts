@@ -4,14 +4,15 @@ import { useSession } from "../api/hooks";
 
 const MOST_JOBS = 6;
 
-/** Takes today's jobs along: their panels, ends and procedures are read once, so that a basement without signal has them. */
+/** Takes the work at hand along: the jobs due next, their panels, ends and procedures are read once, so that a basement without signal has them. */
 export function useTakeAlong() {
   const person = useSession().data?.person;
   useEffect(() => {
     if (!person || person.role === "viewer" || !navigator.onLine) return;
     let gone = false;
     const take = async () => {
-      const jobs = await get<S["Job"][]>("/api/jobs?limit=200");
+      // As the screens ask for them, so that their questions are answered from what is kept.
+      const jobs = await get<S["Job"][]>("/api/jobs/at-hand?limit=50");
       await Promise.all([get("/api/limits"), get("/api/choices"), get("/api/procedures")]);
       for (const { jobId } of jobs.slice(0, MOST_JOBS)) {
         if (gone) return;

@@ -8,7 +8,7 @@ export const phases = ["thread", "strip", "clean", "cleave", "join", "set", "fin
 
 type Props = {
   ends: S["LoomEnd"][];
-  strands: S["Strand"][];
+  strandOf: (end: { endId: string }) => S["Strand"] | undefined;
   selected?: string;
   /** Strands that are in the batch, or are picked for one. */
   marked?: Set<string>;
@@ -18,7 +18,7 @@ type Props = {
 };
 
 /** One hanging line per strand in its own colour; it has run as far as its connector has come, and loops where it went back. */
-export function Loom({ ends, strands, selected, marked, onSelect, height = 420, label }: Props) {
+export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420, label }: Props) {
   const { t } = useTranslation();
   const frame = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState(800);
@@ -71,7 +71,7 @@ export function Loom({ ends, strands, selected, marked, onSelect, height = 420, 
           </g>
         ))}
         {ends.map((e, i) => {
-          const strand = strands[e.strand - 1];
+          const strand = strandOf(e);
           const reached = e.status === "accepted" ? phases.length : e.phase ? phases.indexOf(e.phase) + 0.6 : 0;
           const x = at(i);
           const y = top + band * reached;

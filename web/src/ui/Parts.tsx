@@ -1,4 +1,4 @@
-import { Alert, App, Button, Empty, type FormInstance, Select, Spin } from "antd";
+import { Alert, App, Button, Empty, type FormInstance, Input, Select, Spin } from "antd";
 import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
 import { ApiError, NoSignal } from "../api/client";
@@ -44,28 +44,30 @@ export function Grid<T>(props: {
   if (props.rows.length === 0 && props.empty) return <Nothing text={props.empty} />;
   const align = (c: { right?: boolean }) => (c.right ? "right" : undefined);
   return (
-    <table className="grid">
-      <thead>
-        <tr>
-          {props.columns.map((c) => (
-            <th key={c.title} className={align(c)}>
-              {c.title}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {props.rows.map((row) => (
-          <tr key={props.rowKey(row)}>
+    <div className="scroll">
+      <table className="grid">
+        <thead>
+          <tr>
             {props.columns.map((c) => (
-              <td key={c.title} className={align(c)}>
-                {c.render(row)}
-              </td>
+              <th key={c.title} className={align(c)}>
+                {c.title}
+              </th>
             ))}
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {props.rows.map((row) => (
+            <tr key={props.rowKey(row)}>
+              {props.columns.map((c) => (
+                <td key={c.title} className={align(c)}>
+                  {c.render(row)}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }
 
@@ -77,13 +79,28 @@ export function Nothing({ text, children }: { text: string; children?: ReactNode
   );
 }
 
+/** Words to find a list's rows by. */
+export function Find(props: { label: string; value: string; onChange: (typed: string) => void }) {
+  return (
+    <Input.Search
+      className="find"
+      aria-label={props.label}
+      placeholder={props.label}
+      allowClear
+      value={props.value}
+      onChange={(e) => props.onChange(e.target.value)}
+    />
+  );
+}
+
 /** Shows what went wrong: beside the field where the form has one, otherwise as a message. */
 export function useFault() {
   const { message } = App.useApp();
   const { t } = useTranslation();
   return (error: unknown, form?: FormInstance) => {
     if (error instanceof ApiError) {
-      const known = form ? Object.keys(form.getFieldsValue(true)) : [];
+      // The fields that this very form shows, filled or not.
+      const known = form ? form.getFieldsError().map((f) => f.name.join(".")) : [];
       const fields = form ? error.problem.refusals.filter((r) => known.includes(r.field)) : [];
       form?.setFields(fields.map((r) => ({ name: r.field, errors: [r.message] })));
       const rest = error.problem.refusals.filter((r) => !fields.includes(r));
@@ -131,7 +148,7 @@ export function Pick(props: {
 export function StrandName({
   strand,
 }: {
-  strand: { number: number; colour: string; tracer: boolean; unit: number; unitColour: string };
+  strand: { number: number; colour: string; tracer: boolean; unit: number; unitColour: string; unitTracer: boolean };
 }) {
   const { t } = useTranslation();
   return (
@@ -139,7 +156,9 @@ export function StrandName({
       <span className="swatch" style={{ background: strandPaint[strand.colour] }} aria-hidden="true" />{" "}
       {t("bench.strand", { number: strand.number })} · {t(`colour.${strand.colour}`)}
       {strand.tracer ? ` ${t("bench.tracer")}` : ""}
-      {strand.unit > 1 ? `, ${t("bench.unit", { unit: strand.unit })}` : ""}
+      {strand.unit > 1
+        ? `, ${t("bench.unit", { unit: strand.unit, colour: t(`colour.${strand.unitColour}`) })}${strand.unitTracer ? ` ${t("bench.tracer")}` : ""}`
+        : ""}
     </span>
   );
 }
@@ -170,6 +189,7 @@ export const choices = {
     "ribbon-12",
     "drop",
   ],
+  into: ["finished-connector", "existing-connector", "other"],
   status: ["planned", "at-bench", "to-look", "to-measure", "to-accept", "needs-decision", "to-remake", "accepted"],
   verdict: ["none", "pass", "marginal", "fail"],
   reason: [

@@ -1,25 +1,27 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { Button, Dropdown, Segmented } from "antd";
-import type { ReactNode } from "react";
+import { Button, Dropdown, Modal, Segmented } from "antd";
+import { type ReactNode, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { NavLink, useLocation, useNavigate } from "react-router";
 import { del, type S } from "../api/client";
 import { answers } from "../offline/db";
-import { useIntake, useUnsent } from "../offline/useLedger";
+import { aside } from "../offline/outbox";
+import { useAside, useIntake, useUnsent } from "../offline/useLedger";
 import { useOnline } from "../offline/useOnline";
 import { useTakeAlong } from "../offline/useTakeAlong";
 import { Icon, type IconName } from "./Icon";
+import { useFault } from "./Parts";
 import { useSettings } from "./settings";
 
-const rail: { to: string; name: IconName }[] = [
+/** On a phone the bar holds what the hands are at; the rest stands behind one more tap. */
+const rail: { to: string; name: IconName; folds?: boolean }[] = [
   { to: "/", name: "today" },
-  { to: "/jobs", name: "jobs" },
-  { to: "/plan", name: "plan" },
+  { to: "/jobs", name: "jobs", folds: true },
+  { to: "/plan", name: "plan", folds: true },
   { to: "/bench", name: "bench" },
   { to: "/look", name: "look" },
   { to: "/measure", name: "measure" },
-  { to: "/rework", name: "rework" },
-  { to: "/methods", name: "methods" },
+  { to: "/rework", name: "rework", folds: true },
+  { to: "/methods", name: "methods", folds: true },
   { to: "/handover", name: "handover" },
 ];
 
@@ -28,23 +30,29 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   const { unit, setUnit, look, setLook } = useSettings();
   const unsent = useUnsent();
   const online = useOnline();
+  const refused = useAside();
+  const [shown, showRefused] = useState(false);
   useIntake();
   useTakeAlong();
-  const client = useQueryClient();
   const navigate = useNavigate();
   const here = useLocation().pathname.split("/")[1] || "today";
   const planner = person.role === "lead" || person.role === "office";
   const worker = person.role !== "viewer";
-  const shown = rail.filter(
+  const rooms = rail.filter(
     (r) =>
       (planner || (r.name !== "plan" && r.name !== "rework")) &&
       (worker || !["bench", "look", "measure"].includes(r.name)),
   );
+  const fault = useFault();
   const leave = async () => {
-    await del("/api/session");
+    try {
+      await del("/api/session");
+    } catch (e) {
+      return fault(e); // with no signal the sign-in would live on at the server
+    }
     await answers.clear();
-    client.clear();
-    navigate("/");
+    // The page begins anew: nothing of this person stays in its memory.
+    window.location.assign("/");
   };
   return (
     <div className="frame">
@@ -55,12 +63,30 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
         <div className="mark" aria-hidden="true">
           {t("app.name")}
         </div>
-        {shown.map((r) => (
-          <NavLink key={r.to} to={r.to} end={r.to === "/"} className={({ isActive }) => (isActive ? "here" : "")}>
+        {rooms.map((r) => (
+          <NavLink
+            key={r.to}
+            to={r.to}
+            end={r.to === "/"}
+            className={({ isActive }) => `${isActive ? "here" : ""} ${r.folds ? "folds" : ""}`}
+          >
             <Icon name={r.name} />
             {t(`rail.${r.name}`)}
           </NavLink>
         ))}
+        <Dropdown
+          trigger={["click"]}
+          menu={{
+            items: rooms
+              .filter((r) => r.folds)
+              .map((r) => ({ key: r.to, label: t(`rail.${r.name}`), onClick: () => navigate(r.to) })),
+          }}
+        >
+          <button type="button" className={rooms.some((r) => r.folds && r.name === here) ? "more here" : "more"}>
+            <Icon name="more" />
+            {t("rail.more")}
+          </button>
+        </Dropdown>
       </nav>
       <header className="strip">
         <div className="where">
@@ -71,13 +97,20 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
             .filter(Boolean)
             .join(" · ") || t("app.online")}
         </span>
+        {refused.length > 0 && (
+          <Button danger onClick={() => showRefused(true)}>
+            {t("app.aside", { count: refused.length })}
+          </Button>
+        )}
         <Segmented
+          className="wide"
           aria-label={t("app.units")}
           options={["mm", "in"]}
           value={unit}
           onChange={(v) => setUnit(v as "mm" | "in")}
         />
         <Button
+          className="wide"
           aria-label={t("app.theme")}
           onClick={() => setLook(look === "light" ? "dark" : "light")}
           title={t("app.theme")}
@@ -91,16 +124,44 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
               ...(person.role === "office"
                 ? [{ key: "crew", label: t("app.crew"), onClick: () => navigate("/crew") }]
                 : []),
+              {
+                key: "unit",
+                label: t(unit === "mm" ? "app.toInches" : "app.toMillimetres"),
+                onClick: () => setUnit(unit === "mm" ? "in" : "mm"),
+              },
+              {
+                key: "look",
+                label: look === "light" ? t("app.themeDark") : t("app.themeLight"),
+                onClick: () => setLook(look === "light" ? "dark" : "light"),
+              },
               { key: "out", label: t("app.signOut"), onClick: leave },
             ],
           }}
         >
           <Button>
-            {person.name} · {t(`role.${person.role}`)}
+            <span>
+              {person.name}
+              <span className="wide"> · {t(`role.${person.role}`)}</span>
+            </span>
           </Button>
         </Dropdown>
       </header>
       <main id="main">{children}</main>
+      <Modal open={shown} onCancel={() => showRefused(false)} footer={null} title={t("app.asideTitle")}>
+        <p className="faint">{t("app.asideText")}</p>
+        <ul className="list">
+          {refused.map((r) => (
+            <li key={r.id}>
+              <p>
+                <code>{r.event.kind}</code> · {new Date(r.event.at).toLocaleString()}
+                <br />
+                {r.why}
+              </p>
+              <Button onClick={() => aside.again(r)}>{t("app.asideAgain")}</Button>
+            </li>
+          ))}
+        </ul>
+      </Modal>
     </div>
   );
 }

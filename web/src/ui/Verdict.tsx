@@ -51,7 +51,12 @@ export function VerdictShape({ shape, x, y, r }: { shape: Shape; x: number; y: n
 }
 
 /** Shape and word; `short` leaves the word to those who listen. */
-export function StatusMark(props: { status: S["EndStatus"]; verdict: S["EndVerdict"]; short?: boolean }) {
+export function StatusMark(props: {
+  status: S["EndStatus"];
+  verdict: S["EndVerdict"];
+  short?: boolean;
+  farEndUnknown?: boolean;
+}) {
   const { status, verdict, short } = props;
   const { t } = useTranslation();
   return (
@@ -59,7 +64,9 @@ export function StatusMark(props: { status: S["EndStatus"]; verdict: S["EndVerdi
       <svg width="18" height="18" viewBox="-9 -9 18 18" aria-hidden="true">
         <VerdictShape shape={shapeOf(status, verdict)} x={0} y={0} r={7.5} />
       </svg>
-      <span className={short ? "small" : undefined}>{t(`status.${status}`)}</span>
+      <span className={short ? "small" : undefined}>
+        {t(status === "to-measure" && props.farEndUnknown ? "farEnd.status" : `status.${status}`)}
+      </span>
     </span>
   );
 }

@@ -1,24 +1,27 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Form, Input, Select } from "antd";
+import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { post, put, type S } from "../../api/client";
-import { useCrews, usePeople } from "../../api/hooks";
-import { Await, Grid, useChoices, useFault } from "../../ui/Parts";
+import { useCrews, usePeoplePages } from "../../api/hooks";
+import { Await, Find, Grid, useChoices, useFault } from "../../ui/Parts";
 
 /** The office keeps crews and people. */
 export default function Crew() {
   const { t } = useTranslation();
   const crews = useCrews();
-  const people = usePeople(true);
+  const [typed, setTyped] = useState("");
+  const people = usePeoplePages({ find: useDeferredValue(typed.trim()) || undefined });
   const client = useQueryClient();
   const fault = useFault();
   const options = useChoices();
   const { message, modal } = App.useApp();
   const [crewForm] = Form.useForm();
   const [personForm] = Form.useForm();
+  // What a form shows is what it sends: nothing of the other one.
   const add = async (path: string, form: typeof crewForm, key: string) => {
     try {
-      await post(path, { crewId: null, ...form.getFieldsValue() });
+      await post(path, form.getFieldsValue());
       form.resetFields();
       await client.invalidateQueries({ queryKey: [key] });
     } catch (e) {
@@ -104,11 +107,13 @@ export default function Crew() {
       </div>
       <section className="card scroll">
         <h2>{t("account.people")}</h2>
+        <Find label={t("account.find")} value={typed} onChange={setTyped} />
         <Await of={people}>
-          {(list) => (
+          {(pages) => (
             <Grid
               rowKey={(p) => p.personId}
-              rows={list}
+              rows={pages.pages.flat()}
+              empty={t("account.nobody")}
               columns={[
                 { title: t("account.personName"), render: (p) => p.name },
                 { title: t("account.login"), render: (p) => p.login },
@@ -122,6 +127,7 @@ export default function Crew() {
             />
           )}
         </Await>
+        {people.hasNextPage && <Button onClick={() => people.fetchNextPage()}>{t("app.more")}</Button>}
       </section>
     </>
   );

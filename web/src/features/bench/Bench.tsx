@@ -3,9 +3,10 @@ import { useMemo, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
 import type { S } from "../../api/client";
-import { useJob, useJobs, useLoom } from "../../api/hooks";
+import { useAtHand, useJob, useLoom } from "../../api/hooks";
 import { useBench } from "../../offline/useLedger";
 import { useLive } from "../../offline/useLive";
+import { JobPick } from "../../ui/JobPick";
 import { Loom } from "../../ui/Loom";
 import { Await, Nothing, Pick } from "../../ui/Parts";
 import { BeginBatch, MOST } from "./BeginBatch";
@@ -17,7 +18,7 @@ import { batchesOf, useBatch } from "./useBatch";
 export default function Bench() {
   const { t } = useTranslation();
   const { jobId, panelId, endId } = useParams();
-  const jobs = useJobs();
+  const jobs = useAtHand();
   const job = useJob(jobId ?? jobs.data?.[0]?.jobId);
   const at = job.data?.job.jobId;
   const loom = useLoom(at);
@@ -30,13 +31,7 @@ export default function Bench() {
     <>
       <div className="row benchhead">
         <h1>{t("bench.title")}</h1>
-        <Pick
-          label={t("bench.chooseJob")}
-          width={300}
-          value={at}
-          options={(jobs.data ?? []).map((j) => ({ value: j.jobId, label: `${j.customer} · ${j.site}` }))}
-          onChange={(v) => navigate(`/bench/${v}`)}
-        />
+        <JobPick label={t("bench.chooseJob")} width={300} value={at} onChange={(v) => navigate(`/bench/${v}`)} />
         <Pick
           label={t("bench.choosePanel")}
           width={220}
@@ -88,11 +83,8 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
     const base = picked.length > 0 ? picked : pickedEnds.map((e) => e.endId);
     setPicked(base.includes(id) ? base.filter((x) => x !== id) : alike ? [...base, id].slice(-MOST) : [id]);
   };
-  const strands = useMemo(() => {
-    const list: S["Strand"][] = [];
-    for (const e of bench.ends) list[e.strand.number - 1] = e.strand;
-    return list;
-  }, [bench.ends]);
+  // Two cables may land on one panel: a strand is its end's, not its number's.
+  const strands = useMemo(() => new Map(bench.ends.map((e) => [e.endId, e.strand])), [bench.ends]);
   return (
     <div className="bench">
       <div>
@@ -127,7 +119,7 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
         <div className="card">
           <Loom
             ends={bench.ends.map((e) => loomEnd(e, bench.panelId))}
-            strands={strands}
+            strandOf={(e) => strands.get(e.endId)}
             selected={choosing ? undefined : (endId ?? batch.at?.end.endId)}
             marked={choosing ? new Set(pickedEnds.map((e) => e.endId)) : inBatch}
             onSelect={choose}
@@ -153,6 +145,7 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
                 onClick={() => {
                   setProving(!proving);
                   go();
+                  document.getElementById("main")?.scrollTo({ top: 0 }); // on a phone the card lies above
                 }}
                 aria-pressed={proving}
               >

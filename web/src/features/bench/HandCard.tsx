@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import type { S } from "../../api/client";
+import { useSession } from "../../api/hooks";
 import { current } from "../../offline/project";
 import { StrandName } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
@@ -51,6 +52,16 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
   const shared = together.length > 1 && state?.batch && !state.question;
   const free = !viewer && !over && missing.length === 0;
 
+  // Two devices worked this end at once: what is taken back there, the crew lead takes back.
+  const role = useSession().data?.person?.role;
+  const leadSettles = role === "installer" && at?.end.state.conflict === true;
+  // On a phone the answer that was tapped lies below the act that comes next.
+  const shownAct = `${at?.end.endId} ${state?.id} ${over?.attempt.runId}`;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the act that is shown, not what it is made of
+  useEffect(() => {
+    document.querySelector(".hand .act")?.scrollIntoView({ block: "nearest" });
+  }, [shownAct]);
+
   const leave = () => {
     count.clear();
     // A click leaves the focus on a button; the keys of the bench are to work again at once.
@@ -73,6 +84,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
     leave();
   };
   const undo = async () => {
+    if (leadSettles) return;
     const who = over?.end.endId ?? chosen ?? batch.last ?? at?.end.endId;
     if (await batch.undo(who)) {
       message.success(t("bench.undone"));
@@ -261,7 +273,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
         <Proof batch={batch} />
       )}
       <div className="row noprint" style={{ marginTop: 10 }}>
-        {!viewer && <Button onClick={undo}>{t("bench.undo")} (Z)</Button>}
+        {!viewer && !leadSettles && <Button onClick={undo}>{t("bench.undo")} (Z)</Button>}
         <Button onClick={() => setHelp(!help)} aria-expanded={help}>
           {t("bench.keys")} (?)
         </Button>

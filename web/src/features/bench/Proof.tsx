@@ -5,9 +5,10 @@ import { Link } from "react-router";
 import { useKnown, useLimits } from "../../api/hooks";
 import type { Draft } from "../../offline/outbox";
 import { useAwaiting } from "../../offline/useLedger";
+import { FarEndAsk, farUnsaid, ofFarEnd } from "../../ui/FarEndAsk";
 import { dB } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
-import { isOld, keepReference, keptReference, ofReference } from "../measure/reference";
+import { isOld, keepReference, keptReference, levelOf, ofReference, withLevel } from "../measure/reference";
 import type { Batch, Run } from "./useBatch";
 
 /** A meter's reading is whole with its second decimal: the next field is next, without a key. */
@@ -19,17 +20,19 @@ const next = (at: number) => document.getElementById(`reading-${at + 1}`)?.focus
 export function Proof({ batch }: { batch: Batch }) {
   const { t } = useTranslation();
   const limits = useLimits();
-  const [kept, setReference] = useState(keptReference);
+  const [reference, setReference] = useState(keptReference);
+  const [farSaid, sayFar] = useState(farUnsaid);
   const known = useKnown();
-  // An old reference holds no reading: it is set anew.
-  const old = isOld(kept, known.data?.referenceHours);
-  const reference = old ? { ...kept, dbm: {}, at: "" } : kept;
   const [readings, setReadings] = useState<Record<string, number | null>>({});
   const made = batch.runs.filter((r) => r.attempt.position.outcome === "finished");
   const first = made[0]?.end;
   if (!first) return <p className="act">{t("bench.batchOver")}</p>;
   const wavelengths = first.testWavelengthsNm;
-  const faceSet = limits.data?.endFace[0]?.id ?? "iec-61300-3-35";
+  // An old reference holds no reading: that wavelength is set anew.
+  const old = wavelengths.filter((nm) => isOld(reference, nm, known.data?.referenceHours));
+  const refOf = (nm: number) => levelOf(reference, nm, known.data?.referenceHours);
+  const farUnknown = made.filter((r) => !r.end.farEndMade && r.attempt.acceptedAt === null);
+  const faceSet = limits.data?.endFace.find((s) => s.id === first.faceLimitSetId);
   const key = (r: Run, nm: number) => `${r.attempt.runId}.${nm}`;
   const clear = (r: Run) =>
     batch.say([
@@ -40,7 +43,7 @@ export function Proof({ batch }: { batch: Batch }) {
         body: {
           runId: r.attempt.runId,
           endFaceClass: r.end.endFaceClass,
-          limitSetId: faceSet,
+          limitSetId: r.end.faceLimitSetId,
           findings: [],
           note: null,
         },
@@ -49,7 +52,7 @@ export function Proof({ batch }: { batch: Batch }) {
   const entered = made.flatMap((r) =>
     wavelengths.flatMap((nm): { draft: Draft; key: string }[] => {
       const reading = readings[key(r, nm)];
-      const dbm = reference.dbm[nm];
+      const dbm = refOf(nm);
       if (typeof reading !== "number" || typeof dbm !== "number") return [];
       const body = {
         runId: r.attempt.runId,
@@ -63,12 +66,27 @@ export function Proof({ batch }: { batch: Batch }) {
         referenceDbm: dbm,
         readingDbm: reading,
         repeatabilityDb: reference.repeatabilityDb,
-        note: null,
-        ...ofReference(reference),
+        ...(r.end.farEndMade ? { into: null, note: null } : ofFarEnd(farSaid)),
+        ...ofReference(reference, nm),
       };
       return [{ draft: { endId: r.end.endId, attempt: r.attempt.no, kind: "measured", body }, key: key(r, nm) }];
     }),
   );
+  // What was read already waits for the same words.
+  const unknownRead = made.filter((r) => r.attempt.farEndUnknown);
+  const sayIt = () => {
+    const { into, note } = ofFarEnd(farSaid);
+    return into
+      ? batch.say(
+          unknownRead.map((r) => ({
+            endId: r.end.endId,
+            attempt: r.attempt.no,
+            kind: "far-end-said" as const,
+            body: { runId: r.attempt.runId, into, note },
+          })),
+        )
+      : undefined;
+  };
   const record = async () => {
     if (await batch.say(entered.map((e) => e.draft))) setReadings({});
   };
@@ -96,19 +114,16 @@ export function Proof({ batch }: { batch: Batch }) {
             {t("bench.referenceAt", { nm })}
             <InputNumber
               aria-label={t("bench.referenceAt", { nm })}
-              value={reference.dbm[nm] ?? null}
+              value={refOf(nm)}
               step={0.01}
-              onChange={(v) =>
-                setReference(
-                  keepReference({ ...reference, dbm: { ...reference.dbm, [nm]: v }, at: new Date().toISOString() }),
-                )
-              }
+              onChange={(v) => setReference(keepReference(withLevel(reference, nm, v)))}
               style={{ width: 100 }}
             />
           </label>
         ))}
       </div>
-      {old && <p className="tone-doubtful">{t("measure.oldReference")}</p>}
+      {old.length > 0 && <p className="tone-doubtful">{t("measure.oldReference", { nm: old.join(", ") })}</p>}
+      {faceSet && <p className="faint small">{t("bench.heldTo", { edition: faceSet.edition })}</p>}
       <table className="grid proof">
         <thead>
           <tr>
@@ -154,7 +169,6 @@ export function Proof({ batch }: { batch: Batch }) {
                         onInput={(text) => TYPED.test(text) && next(i * wavelengths.length + w)}
                         onPressEnter={() => next(i * wavelengths.length + w)}
                         onChange={(v) => setReadings((old) => ({ ...old, [key(r, nm)]: v }))}
-                        style={{ width: 74 }}
                       />
                     )}
                   </td>
@@ -168,6 +182,21 @@ export function Proof({ batch }: { batch: Batch }) {
         </tbody>
       </table>
       <p className="faint">{t("bench.readingHint")}</p>
+      {farUnknown.length > 0 && (
+        <>
+          {unknownRead.length > 0 && (
+            <p className="tone-doubtful">{t("farEnd.waiting", { count: unknownRead.length })}</p>
+          )}
+          <FarEndAsk value={farSaid} onChange={sayFar} far={farUnknown.map((r) => r.end.farAddress)} />
+          {unknownRead.length > 0 && (
+            <div className="answers">
+              <button type="button" className="main" disabled={!ofFarEnd(farSaid).into} onClick={sayIt}>
+                {t("farEnd.sayAll", { count: unknownRead.length })}
+              </button>
+            </div>
+          )}
+        </>
+      )}
       <div className="answers">
         {entered.length > 0 && (
           <button type="button" className="main" onClick={record}>
@@ -199,7 +228,12 @@ function Mark({ run }: { run: Run }) {
   return awaiting > 0 ? (
     <span className="faint">{t("bench.awaits")}</span>
   ) : (
-    <StatusMark short status={run.end.state.status ?? "planned"} verdict={run.end.state.verdict ?? "none"} />
+    <StatusMark
+      short
+      status={run.end.state.status ?? "planned"}
+      verdict={run.end.state.verdict ?? "none"}
+      farEndUnknown={run.attempt.farEndUnknown}
+    />
   );
 }
 

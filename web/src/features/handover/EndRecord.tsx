@@ -96,7 +96,11 @@ function Stands({ end }: { end: S["EndView"] }) {
     <section className="card">
       <h2>{t("handover.state")}</h2>
       <p style={{ fontSize: 20 }}>
-        <StatusMark status={end.state.status ?? "planned"} verdict={end.state.verdict ?? "none"} />{" "}
+        <StatusMark
+          status={end.state.status ?? "planned"}
+          verdict={end.state.verdict ?? "none"}
+          farEndUnknown={attempt?.farEndUnknown}
+        />{" "}
         {end.state.verdict !== "none" && <Tag>{t(`verdict.${end.state.verdict}`)}</Tag>}
       </p>
       <dl className="facts">
@@ -204,7 +208,11 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
                 {e.loss && (
                   <>
                     <h3>{t("measure.wavelength", { nm: e.loss.wavelengthNm })}</h3>
-                    <LossText judgement={e.loss} />
+                    <LossText
+                      judgement={e.loss}
+                      farEndUnknown={attempt.losses.find((l) => l.eventId === e.eventId)?.farEndUnknown}
+                    />
+                    <FarEndText entry={e} attempt={attempt} />
                   </>
                 )}
                 {e.endFace && <Seen entry={e} />}
@@ -236,7 +244,7 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
                   <Entry entry={e} table={table.data} />
                 </span>
                 <span className="faint">
-                  {e === last && role !== "viewer" && (
+                  {e === last && role !== "viewer" && (role !== "installer" || !end.state.conflict) && (
                     <Button className="noprint" size="small" onClick={() => takeBack(e)}>
                       {t("handover.takeBack")}
                     </Button>
@@ -262,7 +270,20 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
   const { t } = useTranslation();
   const words = useWords();
   const b = entry.body as Record<string, string & number>;
+  if (entry.unread)
+    return (
+      <span className="tone-bad">
+        {t("handover.unread", { reason: entry.unread })} <code>{JSON.stringify(entry.body)}</code>
+      </span>
+    );
   switch (entry.kind) {
+    case "far-end-said":
+      return (
+        <b>
+          {t("event.far-end-said", { into: t(`into.${b.into}`) })}
+          {b.note && `: ${b.note}`}
+        </b>
+      );
     case "attempt-started":
       return <b>{t("event.attempt-started", { no: entry.attempt })}</b>;
     case "step-done": {
@@ -462,6 +483,20 @@ function Strays({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"
       {(role === "lead" || role === "office") && <Button onClick={setAside}>{t("handover.setStraysAside")}</Button>}
     </div>
   );
+}
+
+/** What the link was measured into, and who says so: the far end's own record, or a person. */
+function FarEndText({ entry, attempt }: { entry: S["RecordEntry"]; attempt: S["AttemptState"] }) {
+  const { t } = useTranslation();
+  const said = entry.body as { into?: string | null; note?: string | null };
+  const loss = attempt.losses.find((l) => l.eventId === entry.eventId);
+  const into = loss?.said ?? said.into;
+  if (loss?.farMade) return <p className="faint">{t("farEnd.byRecord")}</p>;
+  if (into)
+    return (
+      <p className="faint">{`${t("farEnd.bySaying", { into: t(`into.${into}`) })}${said.note ? `: ${said.note}` : ""}`}</p>
+    );
+  return null;
 }
 
 /** Side view of a cleave, or the two photos of the red light. */

@@ -3,8 +3,9 @@ import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
 import { get, query, type S } from "../../api/client";
-import { useCrews, useJob, useJobs } from "../../api/hooks";
+import { useCrews, useJob } from "../../api/hooks";
 import { addressOf } from "../../ui/EndPick";
+import { JobPick } from "../../ui/JobPick";
 import { Await, choices, Grid, Pick, useChoices } from "../../ui/Parts";
 import { useLength } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
@@ -17,7 +18,6 @@ export default function Handover() {
   const [params, setParams] = useSearchParams();
   const options = useChoices();
   const length = useLength();
-  const jobs = useJobs();
   const crews = useCrews();
   const jobId = params.get("jobId") ?? undefined;
   const job = useJob(jobId);
@@ -49,12 +49,7 @@ export default function Handover() {
     <>
       <h1>{t("handover.title")}</h1>
       <div className="row card">
-        {pick(
-          "jobId",
-          t("handover.job"),
-          (jobs.data ?? []).map((j) => ({ value: j.jobId, label: `${j.customer} · ${j.site}` })),
-          260,
-        )}
+        <JobPick label={t("handover.job")} value={jobId} onChange={set("jobId")} allowClear width={260} />
         {jobId &&
           pick(
             "panelId",

@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Select } from "antd";
+import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams } from "react-router";
 import { get, put, type S } from "../../api/client";
-import { useJob, useLoom, usePeople, useSession } from "../../api/hooks";
+import { strandIn, useJob, useLoom, usePeoplePages, useSession } from "../../api/hooks";
 import { Loom } from "../../ui/Loom";
 import { Await, Nothing, useFault } from "../../ui/Parts";
 
@@ -58,7 +59,7 @@ export default function JobPage() {
                       ) : (
                         <Loom
                           ends={ends}
-                          strands={l.strands}
+                          strandOf={(e) => strandIn(l, e.endId)}
                           onSelect={open}
                           height={230}
                           label={`${t("bench.loomLabel")}, ${space?.code}-${p.code}`}
@@ -79,7 +80,8 @@ export default function JobPage() {
 
 function ViewersOf({ jobId }: { jobId: string }) {
   const { t } = useTranslation();
-  const people = usePeople(true);
+  const [typed, setTyped] = useState("");
+  const people = usePeoplePages({ role: "viewer", find: useDeferredValue(typed.trim()) || undefined });
   const named = useQuery({
     queryKey: ["viewers", jobId],
     queryFn: () => get<S["Viewers"]>(`/api/jobs/${jobId}/viewers`),
@@ -95,9 +97,9 @@ function ViewersOf({ jobId }: { jobId: string }) {
         mode="multiple"
         style={{ width: "100%" }}
         value={named.data?.personIds}
-        options={(people.data ?? [])
-          .filter((p) => p.role === "viewer")
-          .map((p) => ({ value: p.personId, label: p.name }))}
+        showSearch={{ filterOption: false, onSearch: setTyped }}
+        onPopupScroll={() => people.hasNextPage && people.fetchNextPage()}
+        options={(people.data?.pages.flat() ?? []).map((p) => ({ value: p.personId, label: p.name }))}
         onChange={(personIds) =>
           put(`/api/jobs/${jobId}/viewers`, { personIds })
             .then(() => client.invalidateQueries({ queryKey: ["viewers", jobId] }))

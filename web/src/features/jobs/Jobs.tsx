@@ -1,32 +1,43 @@
+import { Button } from "antd";
+import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
-import { useJobs } from "../../api/hooks";
-import { Await, Grid, Nothing } from "../../ui/Parts";
+import { useJobPages } from "../../api/hooks";
+import { Await, Find, Grid, Nothing } from "../../ui/Parts";
 
+/** Every job: open ones first, newest due first. */
 export default function Jobs() {
   const { t } = useTranslation();
-  const jobs = useJobs();
+  const [typed, setTyped] = useState("");
+  const find = useDeferredValue(typed.trim()) || undefined;
+  const jobs = useJobPages(find);
   return (
     <>
       <h1>{t("jobs.title")}</h1>
+      <Find label={t("jobs.find")} value={typed} onChange={setTyped} />
       <Await of={jobs}>
-        {(list) =>
-          list.length === 0 ? (
-            <Nothing text={t("today.noJobs")} />
+        {(pages) =>
+          pages.pages[0]?.length === 0 ? (
+            <Nothing text={t(find ? "jobs.noneFound" : "jobs.none")} />
           ) : (
             <div className="card scroll">
               <Grid
                 rowKey={(j) => j.jobId}
-                rows={list}
+                rows={pages.pages.flat()}
                 columns={[
                   { title: t("jobs.customer"), render: (j) => <Link to={`/jobs/${j.jobId}`}>{j.customer}</Link> },
                   { title: t("jobs.site"), render: (j) => j.site },
                   { title: t("jobs.due"), render: (j) => j.dueOn },
                   { title: t("jobs.crew"), render: (j) => j.crewName },
                   { title: t("jobs.limitSet"), render: (j) => j.limitSetId },
-                  { title: t("jobs.progress"), right: true, render: (j) => `${j.accepted} / ${j.ends}` },
+                  {
+                    title: t("jobs.progress"),
+                    right: true,
+                    render: (j) => `${j.accepted} / ${j.ends}${j.finished ? ` · ${t("jobs.finished")}` : ""}`,
+                  },
                 ]}
               />
+              {jobs.hasNextPage && <Button onClick={() => jobs.fetchNextPage()}>{t("app.more")}</Button>}
             </div>
           )
         }

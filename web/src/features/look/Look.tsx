@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { post, type S } from "../../api/client";
-import { useEnd, useLimits, useTable } from "../../api/hooks";
+import { useEnd, useLimits, useSession, useTable } from "../../api/hooks";
 import { isOpen } from "../../offline/project";
 import { useLedger } from "../../offline/useLedger";
 import { EndPick } from "../../ui/EndPick";
@@ -54,7 +54,9 @@ function Face({ end }: { end: S["EndView"] }) {
   const [count, setCount] = useState<number | null>(1);
   const [findings, setFindings] = useState<S["Finding"][]>([]);
   const attempt = end.state.attempts.filter(isOpen).at(-1);
-  const set = limits.data?.endFace[0];
+  const sets = (limits.data?.endFace ?? []).filter((s) => s.classes.some((c) => c.class === end.endFaceClass));
+  const [setId, chooseSet] = useState(end.faceLimitSetId);
+  const set = sets.find((s) => s.id === setId);
   const verdict = useQuery({
     queryKey: ["grade", end.endFaceClass, set?.id, findings],
     queryFn: () =>
@@ -122,6 +124,17 @@ function Face({ end }: { end: S["EndView"] }) {
           <section className="card">
             <p className="faint">{t("look.tapZone")}</p>
             {table && <ZoneMap zones={table.zones} value={zone} onChange={setZone} findings={findings} />}
+            {sets.length > 1 && (
+              <label>
+                <span className="faint">{t("look.limits")} </span>
+                <Select
+                  aria-label={t("look.limits")}
+                  value={setId}
+                  onChange={chooseSet}
+                  options={sets.map((s) => ({ value: s.id, label: s.edition }))}
+                />
+              </label>
+            )}
             <div className="row">
               <Segmented
                 aria-label={t("look.zone")}
@@ -213,6 +226,10 @@ export function NextForFailed(props: {
     if (done.ok) message.success(t(words));
   };
   const inspection = props.attempt.inspection;
+  const person = useSession().data?.person;
+  // As the ledger has it: a connector that somebody else began is given up by the crew lead.
+  const mayCut =
+    person?.role !== "installer" || (props.attempt.startedBy === person.personId && !props.end.state.conflict);
   return (
     <section className="card">
       <h2>{t("look.next")}</h2>
@@ -250,15 +267,18 @@ export function NextForFailed(props: {
         >
           {t("look.backTo")}
         </Button>
-        <Button
-          size="large"
-          danger
-          disabled={!reason}
-          onClick={() => say("attempt-closed", { reason, cutOff: true }, "look.closed")}
-        >
-          {t("look.cutOff")}
-        </Button>
+        {mayCut && (
+          <Button
+            size="large"
+            danger
+            disabled={!reason}
+            onClick={() => say("attempt-closed", { reason, cutOff: true }, "look.closed")}
+          >
+            {t("look.cutOff")}
+          </Button>
+        )}
       </div>
+      {!mayCut && <p className="faint">{t("look.leadCuts")}</p>}
       {props.end.slack.cutOffsLeft < 1 && <Alert type="error" showIcon title={t("bench.outOfSlack")} />}
     </section>
   );

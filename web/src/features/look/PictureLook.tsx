@@ -34,7 +34,7 @@ export function PictureLook({ end, attempt }: { end: S["EndView"]; attempt: S["A
   const limits = useLimits();
   const sets = (limits.data?.endFace ?? []).filter((s) => s.classes.some((c) => c.class === end.endFaceClass));
   const [setId, chooseSet] = useState<string>();
-  const set = sets.find((s) => s.id === setId) ?? sets[0];
+  const set = sets.find((s) => s.id === (setId ?? end.faceLimitSetId));
   const [busy, setBusy] = useState(false);
   const [taken, setTaken] = useState<S["PictureTaken"] | null>(null);
   const [marks, setMarks] = useState<Mark[]>([]);

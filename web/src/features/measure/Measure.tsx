@@ -8,12 +8,13 @@ import { useEnd } from "../../api/hooks";
 import { isOpen } from "../../offline/project";
 import { type Told, useLedger } from "../../offline/useLedger";
 import { EndPick } from "../../ui/EndPick";
+import { FarEndAsk, farUnsaid, ofFarEnd } from "../../ui/FarEndAsk";
 import { Await, choices, Grid, Nothing, StrandName, useChoices } from "../../ui/Parts";
-import { dB, siteTime } from "../../ui/settings";
+import { dB } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
 import { NextForFailed } from "../look/Look";
 import { PanelEntry } from "./PanelEntry";
-import { keepReference, keptReference, ofReference, type Reference } from "./reference";
+import { keepReference, keptReference, levelOf, ofReference, type Reference, withCheck, withLevel } from "./reference";
 import { TraceLook } from "./TraceLook";
 
 /** Reference and reading per wavelength; loss, limit, margin and verdict as they are typed. */
@@ -72,10 +73,10 @@ function Meter({ end }: { end: S["EndView"] }) {
   const [reading, setReading] = useState<Record<number, number | null>>({});
   const [connections, setConnections] = useState<number | null>(2);
   const [splices, setSplices] = useState<number | null>(0);
+  const [farSaid, sayFar] = useState(farUnsaid);
   const wavelengths = end.testWavelengthsNm;
-  const refOf = (nm: number) => reference.dbm[nm] ?? null;
-  const keep = (change: Partial<Reference>) => {
-    const next = { ...reference, ...change };
+  const refOf = (nm: number) => levelOf(reference, nm);
+  const keep = (next: Reference) => {
     setReference(next);
     keepReference(next, direction);
   };
@@ -88,16 +89,18 @@ function Meter({ end }: { end: S["EndView"] }) {
       post<S["ReferenceJudgement"][]>("/api/calc/reference", {
         reference: {
           method: reference.method,
-          setAt: reference.at,
-          dbm: values(reference.dbm),
+          levels: Object.fromEntries(
+            Object.entries(reference.levels).map(([nm, l]) => [
+              nm,
+              { dbm: l.dbm, setAt: l.at, checkDbm: l.check ?? null, checkedAt: l.checkedAt ?? null },
+            ]),
+          ),
           cords: reference.cords ?? "",
-          checkedAt: reference.checkedAt ?? null,
-          checkDbm: reference.check ? values(reference.check) : null,
         },
         wavelengthsNm: wavelengths,
         now: new Date().toISOString(),
       }),
-    enabled: !!reference.at && set.length > 0,
+    enabled: set.length > 0,
   });
   const stateOf = (nm: number) => state.data?.find((r) => r.wavelengthNm === nm);
   const link = {
@@ -144,8 +147,8 @@ function Meter({ end }: { end: S["EndView"] }) {
       referenceDbm: refOf(nm),
       readingDbm: reading[nm],
       repeatabilityDb: reference.repeatabilityDb,
-      note: null,
-      ...ofReference(reference),
+      ...(end.farEndMade ? { into: null, note: null } : ofFarEnd(farSaid)),
+      ...ofReference(reference, nm),
       referenceDriftDb: stateOf(nm)?.driftDb ?? null,
       direction,
     });
@@ -189,13 +192,18 @@ function Meter({ end }: { end: S["EndView"] }) {
         <span>
           {end.fiberClass} · {end.lengthM} m
         </span>
-        <StatusMark status={end.state.status ?? "planned"} verdict={end.state.verdict ?? "none"} />
+        <StatusMark
+          status={end.state.status ?? "planned"}
+          verdict={end.state.verdict ?? "none"}
+          farEndUnknown={attempt?.farEndUnknown}
+        />
         <Link to={`/handover/${end.endId}`}>{t("bench.toRecord")}</Link>
       </p>
       {!attempt ? (
         <Nothing text={end.state.status === "accepted" ? t("bench.accepted") : t("measure.none")} />
       ) : (
         <>
+          {attempt.farEndUnknown && <FarUnknown end={end} attempt={attempt} />}
           <section className="card">
             <div className="row">
               <div>
@@ -205,7 +213,7 @@ function Meter({ end }: { end: S["EndView"] }) {
                   style={{ width: 140 }}
                   value={reference.method}
                   options={options("measure", ["one-cord", "two-cord", "three-cord"])}
-                  onChange={(method) => keep({ method: method as S["ReferenceMethod"] })}
+                  onChange={(method) => keep({ ...reference, method: method as S["ReferenceMethod"] })}
                 />
               </div>
               <Field label={t("measure.connections")} value={connections} onChange={setConnections} />
@@ -214,7 +222,7 @@ function Meter({ end }: { end: S["EndView"] }) {
                 label={t("measure.repeatability")}
                 step={0.01}
                 value={reference.repeatabilityDb}
-                onChange={(v) => keep({ repeatabilityDb: v ?? 0 })}
+                onChange={(v) => keep({ ...reference, repeatabilityDb: v ?? 0 })}
               />
               <div>
                 <div className="faint">{t("measure.direction")}</div>
@@ -235,12 +243,9 @@ function Meter({ end }: { end: S["EndView"] }) {
                   style={{ width: 120 }}
                   maxLength={60}
                   value={reference.cords ?? ""}
-                  onChange={(e) => keep({ cords: e.target.value })}
+                  onChange={(e) => keep({ ...reference, cords: e.target.value })}
                 />
               </label>
-              {reference.at && (
-                <span className="faint">{t("measure.setAt", { time: siteTime(reference.at, end.timeZone) })}</span>
-              )}
             </div>
           </section>
           <div className="cols">
@@ -252,14 +257,7 @@ function Meter({ end }: { end: S["EndView"] }) {
                     label={t("measure.reference")}
                     step={0.01}
                     value={refOf(nm)}
-                    onChange={(v) =>
-                      keep({
-                        dbm: { ...reference.dbm, [nm]: v },
-                        at: new Date().toISOString(),
-                        check: {},
-                        checkedAt: undefined,
-                      })
-                    }
+                    onChange={(v) => keep(withLevel(reference, nm, v))}
                   />
                   <Field
                     label={t("measure.reading")}
@@ -270,10 +268,8 @@ function Meter({ end }: { end: S["EndView"] }) {
                   <Field
                     label={t("measure.check")}
                     step={0.01}
-                    value={reference.check?.[nm] ?? null}
-                    onChange={(v) =>
-                      keep({ check: { ...reference.check, [nm]: v }, checkedAt: new Date().toISOString() })
-                    }
+                    value={reference.levels[nm]?.check ?? null}
+                    onChange={(v) => keep(withCheck(reference, nm, v))}
                   />
                 </div>
                 {stateOf(nm) && (
@@ -296,6 +292,9 @@ function Meter({ end }: { end: S["EndView"] }) {
             ))}
           </div>
           {farAttempt && <p className="faint">{t("measure.farToo", { far: end.farAddress })}</p>}
+          {!attempt.farEndUnknown && !end.farEndMade && (
+            <FarEndAsk value={farSaid} onChange={sayFar} far={[end.farAddress]} />
+          )}
           <div className="row">
             <Button type="primary" size="large" disabled={filled.length === 0} onClick={save}>
               {t("measure.save")}
@@ -323,8 +322,26 @@ function Meter({ end }: { end: S["EndView"] }) {
 const openAttempt = (e?: S["EndView"]) =>
   e?.state.attempts.filter((a) => isOpen(a) && a.position.outcome === "finished" && a.acceptedAt === null).at(-1);
 
-const values = (of: Record<string, number | null>) =>
-  Object.fromEntries(Object.entries(of).filter((x): x is [string, number] => x[1] !== null && x[1] !== undefined));
+/** Readings that wait because nobody knows what lay at the far end: they settle by themselves, or when somebody says it. */
+function FarUnknown({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"] }) {
+  const { t } = useTranslation();
+  const tell = useLedger();
+  const [said, say] = useState(farUnsaid);
+  const { into, note } = ofFarEnd(said);
+  const save = () =>
+    tell({ endId: end.endId, attempt: attempt.no, kind: "far-end-said", body: { runId: attempt.runId, into, note } });
+  return (
+    <section className="card">
+      <p className="tone-doubtful">
+        <b>{t("farEnd.unknown", { far: end.farAddress ?? t("farEnd.other") })}</b>
+      </p>
+      <FarEndAsk value={said} onChange={say} asked />
+      <Button disabled={!into} onClick={save}>
+        {t("farEnd.say")}
+      </Button>
+    </section>
+  );
+}
 
 /** Both directions, and which applications the worst of them still carries. */
 function Carries({ end }: { end: S["EndView"] }) {
@@ -449,9 +466,11 @@ function WhatIf({ end }: { end: S["EndView"] }) {
   );
 }
 
-export function LossText({ judgement: j }: { judgement: S["LossJudgement"] }) {
+/** Loss, limit, margin and verdict; while the far end is unknown, a pass says what it waits for. */
+export function LossText({ judgement: j, farEndUnknown }: { judgement: S["LossJudgement"]; farEndUnknown?: boolean }) {
   const { t } = useTranslation();
-  const tone = j.verdict === "pass" ? "good" : j.verdict === "marginal" ? "doubtful" : "bad";
+  const open = farEndUnknown && (j.verdict === "pass" || j.verdict === "marginal");
+  const tone = open || j.verdict === "marginal" ? "doubtful" : j.verdict === "pass" ? "good" : "bad";
   return (
     <>
       <dl className="facts">
@@ -475,7 +494,7 @@ export function LossText({ judgement: j }: { judgement: S["LossJudgement"] }) {
         <dd>{dB(j.marginDb)} dB</dd>
         <dt>{t("measure.verdict")}</dt>
         <dd className={`tone-${tone}`}>
-          <b>{t(`loss.${j.verdict}`)}</b>
+          <b>{open ? t("farEnd.passIf", { verdict: t(`loss.${j.verdict}`) }) : t(`loss.${j.verdict}`)}</b>
         </dd>
       </dl>
       {j.verdict === "bad-reference" && <p className="tone-bad">{t("loss.badReferenceText")}</p>}

@@ -1,15 +1,27 @@
 import { useQuery } from "@tanstack/react-query";
 import { App, Button, Input, InputNumber, Select } from "antd";
-import { type KeyboardEvent, useState } from "react";
+import { type KeyboardEvent, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import { get, post, type S } from "../../api/client";
 import { useKnown, usePanel } from "../../api/hooks";
+import { outbox, outcomeOf } from "../../offline/outbox";
 import { isOpen } from "../../offline/project";
 import { type Told, useLedger } from "../../offline/useLedger";
+import { FarEndAsk, farUnsaid, ofFarEnd } from "../../ui/FarEndAsk";
 import { FilePick } from "../../ui/FilePick";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
-import { isOld, keptReference, ofReference } from "./reference";
+import { isOld, keptReference, levelOf, ofReference } from "./reference";
+
+type Reading = {
+  endId: string;
+  wavelengthNm: number;
+  referenceDbm: number;
+  readingDbm: number;
+  /** The meter showed the loss itself, on its own reference. */
+  meterLoss: boolean;
+  row?: number;
+};
 
 const fields = ["port", "address", "wavelengthNm", "lossDb", "readingDbm"] as const;
 
@@ -27,7 +39,12 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const [nm, setNm] = useState(end.testWavelengthsNm[0] ?? 850);
   const reference = keptReference();
   const known = useKnown();
-  const old = isOld(reference, known.data?.referenceHours);
+  const hours = known.data?.referenceHours;
+  const old = end.testWavelengthsNm.filter((w) => isOld(reference, w, hours));
+  const [farSaid, sayFar] = useState(farUnsaid);
+  // Which event each row of the table became, so that the row can say what came of it.
+  const [eventOf, setEventOf] = useState<Record<number, string>>({});
+  useSyncExternalStore(outbox.subscribe, outbox.count);
   const suspects = useQuery({
     queryKey: ["suspects", end.panelId],
     queryFn: () => get<S["PanelSuspects"]>(`/api/panels/${end.panelId}/suspects`),
@@ -46,45 +63,50 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
         csv: text,
         columns: cols,
         wavelengthNm: nm,
-        referenceDbm: Object.fromEntries(Object.entries(reference.dbm).filter(([, v]) => v !== null && !old)),
+        referenceDbm: Object.fromEntries(
+          Object.keys(reference.levels)
+            .map((w) => [w, levelOf(reference, Number(w), hours)] as const)
+            .filter(([, v]) => v !== null),
+        ),
         reference: reference.method,
         repeatabilityDb: reference.repeatabilityDb,
       });
       setAnswer(next);
+      setEventOf({});
       setColumns(next.columns);
     } catch (e) {
       setAnswer(null);
       fault(e);
     }
   };
-  const record = async (rows: { endId: string; wavelengthNm: number; referenceDbm: number; readingDbm: number }[]) => {
-    const told: Told[] = rows.flatMap((r) => {
+  const record = async (rows: Reading[]) => {
+    const ready = rows.flatMap((r) => {
       const e = ends.find((x) => x.endId === r.endId);
       const attempt = attemptOf(r.endId);
-      if (!e || !attempt) return [];
-      return [
-        {
-          endId: r.endId,
-          attempt: attempt.no,
-          kind: "measured" as const,
-          body: {
-            runId: attempt.runId,
-            limitSetId: e.limitSetId,
-            fiberClass: e.fiberClass,
-            lengthM: e.lengthM,
-            connections: 2,
-            splices: 0,
-            reference: reference.method,
-            wavelengthNm: r.wavelengthNm,
-            referenceDbm: r.referenceDbm,
-            readingDbm: r.readingDbm,
-            repeatabilityDb: reference.repeatabilityDb,
-            note: null,
-            // A loss that the meter shows itself stands on the meter's own reference.
-            ...(r.referenceDbm === 0 ? {} : ofReference(reference)),
-          },
+      return e && attempt ? [{ r, e, attempt }] : [];
+    });
+    const told: Told[] = ready.map(({ r, e, attempt }) => {
+      return {
+        endId: r.endId,
+        attempt: attempt.no,
+        kind: "measured" as const,
+        body: {
+          runId: attempt.runId,
+          limitSetId: e.limitSetId,
+          fiberClass: e.fiberClass,
+          lengthM: e.lengthM,
+          connections: 2,
+          splices: 0,
+          reference: reference.method,
+          wavelengthNm: r.wavelengthNm,
+          referenceDbm: r.referenceDbm,
+          readingDbm: r.readingDbm,
+          repeatabilityDb: reference.repeatabilityDb,
+          ...(e.farEndMade ? { into: null, note: null } : ofFarEnd(farSaid)),
+          // A loss that the meter shows itself stands on the meter's own reference.
+          ...(r.meterLoss ? {} : ofReference(reference, r.wavelengthNm)),
         },
-      ];
+      };
     });
     if (told.length === 0) {
       message.warning(t("panelEntry.noneReady"));
@@ -92,10 +114,12 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
     }
     const done = await tell(...told);
     if (done.ok) {
-      message.success(t("panelEntry.recorded", { count: told.length }));
       setTyped({});
-      setAnswer(null);
-      setCsv("");
+      setEventOf(
+        Object.fromEntries(ready.flatMap(({ r }, i) => (r.row && done.events[i] ? [[r.row, done.events[i].id]] : []))),
+      );
+      const refused = done.events.filter((e) => outcomeOf(e.id)?.outcome === "quarantined").length;
+      message.success(t("panelEntry.recorded", { count: told.length - refused }));
       await suspects.refetch();
     }
   };
@@ -103,9 +127,23 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
     const [endId, w] = key.split("@");
     return loss === null || loss === undefined || !endId
       ? []
-      : [{ endId, wavelengthNm: Number(w), referenceDbm: 0, readingDbm: -loss }];
+      : [{ endId, wavelengthNm: Number(w), referenceDbm: 0, readingDbm: -loss, meterLoss: true }];
   });
-  const good = (answer?.rows ?? []).filter((r) => !r.problem && r.endId);
+  const good = (answer?.rows ?? []).filter((r) => !r.problem && !r.notNow && r.endId && !eventOf[r.row]);
+  const farUnknown = ends.filter((e) => !e.farEndMade && attemptOf(e.endId));
+  const became = (r: S["ReadingRow"]) => {
+    const id = eventOf[r.row];
+    const outcome = id ? outcomeOf(id) : undefined;
+    if (r.problem) return <span className="tone-bad">{t("panelEntry.notRead")}</span>;
+    if (r.notNow) return <span className="tone-doubtful">{r.notNow.message}</span>;
+    if (!id) return <span className="faint">{t("panelEntry.willRecord")}</span>;
+    if (!outcome) return <span className="tone-doubtful">{t("panelEntry.unsent")}</span>;
+    return outcome.outcome === "quarantined" ? (
+      <span className="tone-bad">{t("panelEntry.refusedRow", { reason: outcome.refusal?.message })}</span>
+    ) : (
+      <span className="tone-good">{t("panelEntry.isRecorded")}</span>
+    );
+  };
   const onward = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key !== "Enter" && e.key !== "ArrowDown" && e.key !== "ArrowUp") return;
     e.preventDefault();
@@ -117,6 +155,11 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
     <Await of={panel}>
       {(p) => (
         <>
+          {farUnknown.length > 0 && (
+            <section className="card">
+              <FarEndAsk value={farSaid} onChange={sayFar} far={farUnknown.map((e) => e.farAddress)} />
+            </section>
+          )}
           <div className="cols">
             <section className="card">
               <h2>{t("panelEntry.typed", { panel: p.panelCode })}</h2>
@@ -170,9 +213,10 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                 onChange={(e) => {
                   setCsv(e.target.value);
                   setColumns(null);
+                  setAnswer(null);
                 }}
               />
-              {old && <p className="tone-doubtful">{t("measure.oldReference")}</p>}
+              {old.length > 0 && <p className="tone-doubtful">{t("measure.oldReference", { nm: old.join(", ") })}</p>}
               <div className="row" style={{ margin: "8px 0" }}>
                 <FilePick
                   label={t("panelEntry.file")}
@@ -246,6 +290,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                               </span>
                             ),
                         },
+                        { title: t("panelEntry.became"), render: became },
                       ]}
                     />
                   </div>
@@ -260,6 +305,8 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                           wavelengthNm: r.wavelengthNm ?? 0,
                           referenceDbm: r.referenceDbm ?? 0,
                           readingDbm: r.readingDbm ?? 0,
+                          meterLoss: r.meterLoss,
+                          row: r.row,
                         })),
                       )
                     }

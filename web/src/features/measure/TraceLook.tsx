@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, InputNumber, Select } from "antd";
+import { App, Button, InputNumber, Select } from "antd";
 import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { get, query, type S, upload } from "../../api/client";
@@ -12,7 +12,15 @@ import { Await, Grid, useFault } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
 import { TraceChart } from "./TraceChart";
 
-type Cords = { launchM: number; receiveM: number };
+/** `launchM` is null until somebody says it: 0 where there was no launch cord. */
+type Cords = { launchM: number | null; receiveM: number };
+
+const LAUNCH = "rhabdon.launchM";
+
+function keptLaunch(): number | null {
+  const kept = localStorage.getItem(LAUNCH);
+  return kept === null || kept === "" ? null : Number(kept);
+}
 
 /** A trace taken from this end: its events, the line between two cursors, and this end's connector on it. */
 export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["AttemptState"] }) {
@@ -20,7 +28,7 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
   const { message } = App.useApp();
   const fault = useFault();
   const tell = useLedger();
-  const [cords, setCords] = useState<Cords>({ launchM: 150, receiveM: 0 });
+  const [cords, setCords] = useState<Cords>(() => ({ launchM: keptLaunch(), receiveM: 0 }));
   const [touched, setTouched] = useState(false);
   const [traceId, setTraceId] = useState<string>();
   const [busy, setBusy] = useState(false);
@@ -68,6 +76,15 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
     enabled: !!view.data && Math.abs(at[1] - at[0]) > 0,
     retry: false,
   });
+  const sayLaunch = (launchM: number | null) => {
+    if (launchM === null) localStorage.removeItem(LAUNCH);
+    else localStorage.setItem(LAUNCH, String(launchM));
+    setCursors(null);
+    setChosen(null);
+    setCords((c) => ({ ...c, launchM }));
+  };
+  // Asked where nobody said it, and where the trace says otherwise: lengths below nothing are never shown.
+  const askLaunch = !!view.data && (cords.launchM === null || view.data.answer.launchSeen === false);
   const read = async (file: Blob) => {
     setBusy(true);
     try {
@@ -136,8 +153,9 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
               max={50000}
               value={cords[k]}
               onChange={(v) => {
+                if (k === "launchM") return sayLaunch(v);
                 setTouched(true);
-                setCords({ ...cords, [k]: v ?? 0 });
+                setCords({ ...cords, receiveM: v ?? 0 });
               }}
             />
           </label>
@@ -191,6 +209,15 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
         )}
         {pair.error && <span className="tone-bad">{(pair.error as Error).message}</span>}
       </section>
+      {askLaunch && (
+        <section className="card row" role="alert">
+          <p className="tone-doubtful grow">
+            <b>{cords.launchM ? t("trace.launchUnseen", { m: cords.launchM }) : t("trace.launchAsk")}</b>{" "}
+            {t("trace.launchWhy")}
+          </p>
+          <Button onClick={() => sayLaunch(0)}>{t("trace.launchNone")}</Button>
+        </section>
+      )}
       {!id && <p className="faint">{t("trace.none")}</p>}
       {id && (
         <Await of={view}>
@@ -344,7 +371,7 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
                     type="button"
                     className="main"
                     onClick={save}
-                    disabled={!fits || !picked || picked.kind === "end" || picked.kind === "ghost"}
+                    disabled={askLaunch || !fits || !picked || picked.kind === "end" || picked.kind === "ghost"}
                   >
                     {t("trace.save")}
                   </button>

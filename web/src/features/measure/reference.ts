@@ -1,28 +1,45 @@
 import type { S } from "../../api/client";
 
-/** The reference that was set last on this device, per wavelength. */
+/** The reference at one wavelength: set, checked and growing old on its own. */
+export type Level = { dbm: number; at: string; check?: number | null; checkedAt?: string };
+
+/** The reference that was set last on this device. */
 export type Reference = {
-  dbm: Record<string, number | null>;
+  levels: Record<number, Level>;
   method: S["ReferenceMethod"];
   repeatabilityDb: number;
-  at: string;
   cords?: string;
-  check?: Record<string, number | null>;
-  checkedAt?: string;
 };
 
 type Direction = NonNullable<S["Direction"]>;
 type Kept = { last: Direction; by: Partial<Record<Direction, Reference>> };
+type Before = Reference & {
+  dbm?: Record<number, number | null>;
+  at?: string;
+  check?: Record<number, number | null>;
+  checkedAt?: string;
+};
 
 const KEPT = "rhabdon.references";
-const none: Reference = { dbm: {}, method: "one-cord", repeatabilityDb: 0.05, at: "" };
+const none: Reference = { levels: {}, method: "one-cord", repeatabilityDb: 0.05 };
+
+/** What an earlier Rhabdon kept had one time for all wavelengths. */
+function renewed(r: Before): Reference {
+  if (r.levels) return r;
+  const { dbm = {}, at = "", check = {}, checkedAt, ...rest } = r;
+  const levels = Object.entries(dbm).flatMap(([nm, v]) =>
+    typeof v === "number" ? [[nm, { dbm: v, at, check: check[Number(nm)] ?? null, checkedAt }]] : [],
+  );
+  return { ...rest, levels: Object.fromEntries(levels) };
+}
 
 const kept = (): Kept => JSON.parse(localStorage.getItem(KEPT) ?? "null") ?? { last: "a-to-b", by: {} };
 
 /** Each direction has its own: the source stands at the other end. Without one, that which was set last. */
 export const keptReference = (direction?: Direction): Reference => {
   const { last, by } = kept();
-  return by[direction ?? last] ?? none;
+  const found = by[direction ?? last];
+  return found ? renewed(found as Before) : none;
 };
 
 export function keepReference(reference: Reference, direction?: Direction): Reference {
@@ -32,9 +49,40 @@ export function keepReference(reference: Reference, direction?: Direction): Refe
   return reference;
 }
 
-/** What an event says of the reference that its reading stands on. */
-export const ofReference = (r: Reference) => ({ referenceAt: r.at || null, referenceCords: r.cords || null });
+/** The reference with one wavelength set anew; the others stay as old as they are. */
+export function withLevel(r: Reference, nm: number, dbm: number | null, now = new Date()): Reference {
+  const { [nm]: _, ...others } = r.levels;
+  return { ...r, levels: dbm === null ? others : { ...others, [nm]: { dbm, at: now.toISOString() } } };
+}
 
-/** True when it is older than Core lets a reading stand on. */
-export const isOld = (r: Reference, hours: number | undefined) =>
-  !!r.at && hours !== undefined && Date.now() - Date.parse(r.at) > hours * 3_600_000;
+/** The reference with one wavelength read again: a check that held makes that one young again. */
+export function withCheck(r: Reference, nm: number, check: number | null, now = new Date()): Reference {
+  const level = r.levels[nm];
+  if (!level) return r;
+  const checked = check === null ? { check: null, checkedAt: undefined } : { check, checkedAt: now.toISOString() };
+  return { ...r, levels: { ...r.levels, [nm]: { ...level, ...checked } } };
+}
+
+const isChecked = (l: Level) => typeof l.check === "number";
+
+/** What an event says of the reference that its reading stands on. */
+export const ofReference = (r: Reference, nm: number) => {
+  const level = r.levels[nm];
+  return {
+    referenceAt: level?.at || null,
+    referenceCheckedAt: (level && isChecked(level) && level.checkedAt) || null,
+    referenceCords: r.cords || null,
+  };
+};
+
+/** True when this wavelength's reference is older than Core lets a reading stand on. */
+export const isOld = (r: Reference, nm: number, hours: number | undefined, now = Date.now()) => {
+  const level = r.levels[nm];
+  if (!level?.at || hours === undefined) return false;
+  const since = Math.max(Date.parse(level.at), isChecked(level) && level.checkedAt ? Date.parse(level.checkedAt) : 0);
+  return now - since > hours * 3_600_000;
+};
+
+/** The level that a reading may stand on; 0.00 dBm is one like any other. */
+export const levelOf = (r: Reference, nm: number, hours?: number): number | null =>
+  isOld(r, nm, hours) ? null : (r.levels[nm]?.dbm ?? null);

@@ -4,9 +4,10 @@ import { type ReactNode, useId, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { ApiError, del, post, type S } from "../../api/client";
-import { useKnown, useLoom, useProcedures } from "../../api/hooks";
+import { strandIn, useKnown, useLoom, useProcedures } from "../../api/hooks";
 import { choices, StrandName, useChoices, useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
+import { strandPaint } from "../../ui/theme";
 
 /** Spaces, panels, cables, and the connectors that go on them. */
 export function Layout({ detail }: { detail: S["JobDetail"] }) {
@@ -17,6 +18,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
   const { unit } = useSettings();
   const options = useChoices();
   const loom = useLoom(detail.job.jobId);
+  const known = useKnown();
   const base = `/api/jobs/${detail.job.jobId}`;
   const spaceName = (id: string) => detail.spaces.find((s) => s.spaceId === id)?.code;
   const send = async (path: string, body: unknown, form: FormInstance) => {
@@ -94,11 +96,16 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
         />
         <Small
           submit={t("plan.addCable")}
-          initial={{ fiberClass: "OM3", construction: "cordage-3.0", strandCount: 12 }}
+          initial={{ fiberClass: "OM3", construction: "cordage-3.0", strandCount: 12, unitSize: 12 }}
           onSend={(v, f) =>
             send(
               `${base}/cables`,
-              { ...v, slackAMm: toMm(v.slackAMm as number), slackBMm: toMm(v.slackBMm as number) },
+              {
+                ...v,
+                colourOrder: (v.colourOrder as string[] | undefined)?.length ? v.colourOrder : null,
+                slackAMm: toMm(v.slackAMm as number),
+                slackBMm: toMm(v.slackBMm as number),
+              },
               f,
             )
           }
@@ -114,6 +121,21 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           </Form.Item>
           <Form.Item name="strandCount" label={t("plan.strands")} rules={[{ required: true }]}>
             <InputNumber style={{ width: 90 }} />
+          </Form.Item>
+          <Form.Item name="unitSize" label={t("plan.unitSize")} tooltip={t("plan.unitHint")}>
+            <Select
+              style={{ width: 110 }}
+              options={(known.data?.unitSizes ?? [12]).map((n) => ({ value: n, label: `${n}` }))}
+            />
+          </Form.Item>
+          <Form.Item name="colourOrder" label={t("plan.colourOrder")} tooltip={t("plan.colourHint")}>
+            <Select
+              mode="multiple"
+              maxTagCount={2}
+              placeholder={t("plan.usualOrder")}
+              style={{ width: 230 }}
+              options={options("colour", Object.keys(strandPaint))}
+            />
           </Form.Item>
           <Form.Item name="lengthM" label={t("plan.lengthM")} rules={[{ required: true }]}>
             <InputNumber style={{ width: 110 }} />
@@ -140,7 +162,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
                   <ul className="list">
                     {ends.map((e) => {
                       const p = detail.panels.find((x) => x.panelId === e.panelId);
-                      const strand = loom.data.strands[e.strand - 1];
+                      const strand = strandIn(loom.data, e.endId);
                       return (
                         <li key={e.endId} className="row">
                           {strand && <StrandName strand={strand} />}

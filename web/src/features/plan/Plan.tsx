@@ -1,12 +1,13 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Button, DatePicker, Form, Input, Select } from "antd";
+import { Button, DatePicker, Form, Input, Modal, Select } from "antd";
 import dayjs from "dayjs";
-import { useEffect } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
-import { post, put, type S } from "../../api/client";
-import { useCrews, useJob, useJobs, useLimits, useSession } from "../../api/hooks";
-import { Await, Pick, useFault } from "../../ui/Parts";
+import { ApiError, post, put, type S } from "../../api/client";
+import { useCrews, useJob, useLimits, useSession } from "../../api/hooks";
+import { JobPick } from "../../ui/JobPick";
+import { Await, Grid, useFault } from "../../ui/Parts";
 import { Layout } from "./Layout";
 
 const NEW = "new";
@@ -15,21 +16,17 @@ const NEW = "new";
 export default function Plan() {
   const { t } = useTranslation();
   const { jobId } = useParams();
-  const jobs = useJobs();
   const navigate = useNavigate();
   const job = useJob(jobId);
   return (
     <>
       <h1>{t("plan.title")}</h1>
       <div className="row card">
-        <Pick
+        <JobPick
           label={t("plan.chooseJob")}
           width={420}
           value={jobId ?? NEW}
-          options={[
-            { value: NEW, label: t("plan.newJob") },
-            ...(jobs.data ?? []).map((j) => ({ value: j.jobId, label: `${j.customer} · ${j.site}` })),
-          ]}
+          first={{ value: NEW, label: t("plan.newJob") }}
           onChange={(v) => navigate(!v || v === NEW ? "/plan" : `/plan/${v}`)}
         />
       </div>
@@ -52,6 +49,59 @@ export default function Plan() {
   );
 }
 
+const shared = ["customer", "site", "dueOn", "timeZone", "limitSetId", "crewId"] as const;
+
+/** Two changed one job: what differs, side by side, and whose it shall be. */
+function Both(props: { mine: Record<string, unknown>; theirs: S["Job"]; onMine: () => void; onTheirs: () => void }) {
+  const { t } = useTranslation();
+  const crews = useCrews();
+  const word = (field: (typeof shared)[number], v: unknown) =>
+    field === "dueOn"
+      ? dayjs(v as string).format("YYYY-MM-DD")
+      : field === "crewId"
+        ? (crews.data?.find((c) => c.crewId === v)?.name ?? "")
+        : String(v ?? "");
+  const rows = shared
+    .map((field) => ({ field, mine: word(field, props.mine[field]), theirs: word(field, props.theirs[field]) }))
+    .filter((r) => r.mine !== r.theirs);
+  return (
+    <Modal
+      open
+      title={t("plan.bothTitle")}
+      onCancel={props.onTheirs}
+      footer={
+        <>
+          <Button onClick={props.onTheirs}>{t("plan.takeTheirs")}</Button>
+          <Button type="primary" onClick={props.onMine}>
+            {t("plan.keepMine")}
+          </Button>
+        </>
+      }
+    >
+      <p>{t("plan.bothText")}</p>
+      <Grid
+        rowKey={(r) => r.field}
+        rows={rows}
+        empty={t("plan.bothSame")}
+        columns={[
+          { title: "", render: (r) => t(`plan.${words[r.field]}`) },
+          { title: t("plan.mine"), render: (r) => r.mine },
+          { title: t("plan.theirs"), render: (r) => r.theirs },
+        ]}
+      />
+    </Modal>
+  );
+}
+
+const words = {
+  customer: "customer",
+  site: "site",
+  dueOn: "due",
+  timeZone: "timeZone",
+  limitSetId: "limitSet",
+  crewId: "crew",
+} as const;
+
 function JobForm({ job }: { job?: S["Job"] }) {
   const { t } = useTranslation();
   const [form] = Form.useForm();
@@ -61,36 +111,49 @@ function JobForm({ job }: { job?: S["Job"] }) {
   const client = useQueryClient();
   const navigate = useNavigate();
   const fault = useFault();
+  // The version that the form shows: what somebody else saves meanwhile never replaces what is being typed.
+  const [seen, setSeen] = useState(job?.version);
+  const show = useCallback(
+    (j: S["Job"]) => {
+      form.setFieldsValue({ ...j, dueOn: dayjs(j.dueOn) });
+      form.setFields(shared.map((name) => ({ name, touched: false })));
+      setSeen(j.version);
+    },
+    [form],
+  );
   useEffect(() => {
-    form.setFieldsValue(
-      job
-        ? { ...job, dueOn: dayjs(job.dueOn) }
-        : {
-            timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
-            dueOn: dayjs().add(14, "day"),
-            limitSetId: "tia-568.3-d",
-            crewId: person?.crewId ?? undefined,
-          },
-    );
+    if (job && !form.isFieldsTouched()) show(job);
+  }, [job, form, show]);
+  useEffect(() => {
+    if (job || form.isFieldsTouched()) return;
+    form.setFieldsValue({
+      timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+      dueOn: dayjs().add(14, "day"),
+      limitSetId: "tia-568.3-d",
+      crewId: person?.crewId ?? undefined,
+    });
   }, [job, form, person]);
-  const save = async (v: Record<string, unknown>) => {
+  const [theirs, setTheirs] = useState<S["Job"] | null>(null);
+  const save = async (v: Record<string, unknown>, onVersion?: number) => {
     const body = { ...v, crewId: v.crewId ?? null, dueOn: (v.dueOn as dayjs.Dayjs).format("YYYY-MM-DD") };
     try {
-      if (job) await put(`/api/jobs/${job.jobId}`, body);
+      if (job) show(await put<S["Job"]>(`/api/jobs/${job.jobId}`, { ...body, version: onVersion ?? seen }));
       else {
         const made = await post<S["Made"]>("/api/jobs", body);
         navigate(`/plan/${made.id}`);
       }
+      setTheirs(null);
       await client.invalidateQueries();
     } catch (e) {
-      fault(e, form);
+      if (e instanceof ApiError && e.problem.code === "changed-meanwhile") setTheirs(e.problem.current as S["Job"]);
+      else fault(e, form);
     }
   };
   const zones = Intl.supportedValuesOf("timeZone").map((z) => ({ value: z, label: z }));
   return (
     <section className="card">
       <h2>{t("plan.job")}</h2>
-      <Form name="job" form={form} layout="vertical" onFinish={save}>
+      <Form name="job" form={form} layout="vertical" onFinish={(v) => save(v)}>
         <div className="cols">
           <Form.Item name="customer" label={t("plan.customer")} rules={[{ required: true }]}>
             <Input />
@@ -118,6 +181,18 @@ function JobForm({ job }: { job?: S["Job"] }) {
           {t("plan.saveJob")}
         </Button>
       </Form>
+      {theirs && (
+        <Both
+          mine={form.getFieldsValue()}
+          theirs={theirs}
+          onMine={() => save(form.getFieldsValue(), theirs.version)}
+          onTheirs={() => {
+            setTheirs(null);
+            show(theirs);
+            void client.invalidateQueries();
+          }}
+        />
+      )}
     </section>
   );
 }

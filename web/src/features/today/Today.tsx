@@ -1,14 +1,14 @@
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
-import { useEnds, useJobs, useSession } from "../../api/hooks";
+import { AT_HAND, useAtHand, useEnds, useSession } from "../../api/hooks";
 import { Await, Nothing } from "../../ui/Parts";
 import { StatusMark } from "../../ui/Verdict";
 
 /** What is due, and what waits for somebody to decide. */
 export default function Today() {
   const { t } = useTranslation();
-  const jobs = useJobs();
+  const jobs = useAtHand();
   const waiting = useEnds({ status: "needs-decision", limit: 50 });
   const role = useSession().data?.person?.role;
   const plans = role === "lead" || role === "office";
@@ -24,6 +24,9 @@ export default function Today() {
                   <Button type="primary">{t("today.newJob")}</Button>
                 </Link>
               )}
+              <p>
+                <Link to="/jobs">{t("today.allJobs")}</Link>
+              </p>
             </Nothing>
           ) : (
             <div className="cols">
@@ -55,6 +58,7 @@ export default function Today() {
           )
         }
       </Await>
+      {jobs.data?.length === AT_HAND && <Link to="/jobs">{t("today.allJobs")}</Link>}
       <section className="card">
         <h2>{t("today.decisions")}</h2>
         <Await of={waiting}>

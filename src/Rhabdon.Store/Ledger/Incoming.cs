@@ -1,3 +1,4 @@
+using System.Runtime.InteropServices;
 using System.Text.Json;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
@@ -14,18 +15,22 @@ public sealed record Incoming(JsonElement Raw, LedgerEvent? Event, Refusal? Faul
     {
         try
         {
+            if (JsonText.Fault(JsonMarshal.GetRawUtf8Value(raw)) is { } text)
+            {
+                return new(raw, null, text);
+            }
+
             var e = raw.Deserialize<LedgerEvent>(Wire.Json);
-            return e is null ? Bad(raw, "event", "An event is an object.") : Check(e) is { } fault ? new(raw, null, fault) : new(raw, e, null);
+            return e is null ? Bad(raw, "event", "An event is an object.") : Check(e) is { } fault ? new(raw, null, fault) : new(raw, e with { At = Kept(e.At) }, null);
         }
         catch (JsonException x)
         {
             return Bad(raw, x.Path?.TrimStart('$', '.') ?? "event", x.Message);
         }
-        catch (InvalidOperationException x)
-        {
-            return Bad(raw, "event", x.Message); // a string that is not text, such as half a surrogate pair
-        }
     }
+
+    /// <summary>An instant in UTC at the precision that the database keeps, so that what is folded now and what is folded again are the same.</summary>
+    private static DateTimeOffset Kept(DateTimeOffset at) => new(at.UtcTicks - (at.UtcTicks % TimeSpan.TicksPerMicrosecond), TimeSpan.Zero);
 
     public static Incoming Of(LedgerEvent e) => new(JsonSerializer.SerializeToElement(e, Wire.Json), e, null);
 
@@ -36,16 +41,5 @@ public sealed record Incoming(JsonElement Raw, LedgerEvent? Event, Refusal? Faul
         : e.Attempt is < 1 or > 1000 ? new("out-of-range", "attempt", "An attempt has a number from 1 to 1000.")
         : e.DeviceSeq < 0 ? new("out-of-range", "deviceSeq", "A device counts its events from 0 up.")
         : e.At < Earliest || e.At > Latest ? new("out-of-range", "at", "The device's clock is outside the years 2000 to 2199.")
-        : !Storable(e.Body) ? new("body-text", "body", "The body holds a number or a text that cannot be kept.")
         : null;
-
-    /// <summary>True when jsonb can hold it: finite numbers, text without U+0000 or half surrogate pairs.</summary>
-    private static bool Storable(JsonElement e) => e.ValueKind switch
-    {
-        JsonValueKind.Object => e.EnumerateObject().All(p => !p.Name.Contains('\0') && Storable(p.Value)),
-        JsonValueKind.Array => e.EnumerateArray().All(Storable),
-        JsonValueKind.String => !e.GetString()!.Contains('\0'),
-        JsonValueKind.Number => e.TryGetDouble(out var d) && double.IsFinite(d) && Math.Abs(d) < 1e300,
-        _ => true,
-    };
 }

@@ -23,10 +23,8 @@ public sealed record IntakeResult(IReadOnlyList<Intake> Events, IReadOnlyList<En
 /// <summary>An event as it stands in the ledger.</summary>
 public sealed record StoredEvent(Guid EventId, Guid EndId, int Attempt, EventKind Kind, DateTime At, Guid DeviceId, long DeviceSeq, Guid ActorId, string ActorName, string Body, DateTime ReceivedAt)
 {
-    public LedgerEvent ToEvent() => new(EventId, EndId, Attempt, Kind, new DateTimeOffset(At, TimeSpan.Zero), DeviceId, DeviceSeq, ActorId, JsonDocument.Parse(Body).RootElement);
+    public LedgerEvent ToEvent() => new(EventId, EndId, Attempt, Kind, new DateTimeOffset(At, TimeSpan.Zero), DeviceId, DeviceSeq, ActorId, JsonDocument.Parse(Body).RootElement) { Taken = true };
 }
-
-public sealed record Quarantined(Guid QuarantineId, Guid? EventId, string Raw, string Code, string Field, string Reason, string SenderName, DateTime ReceivedAt, int Tries);
 
 /// <summary>Takes events in, folds them, and keeps the projection beside them in one transaction.</summary>
 public sealed class LedgerStore(NpgsqlDataSource db, Methods methods)
@@ -39,17 +37,102 @@ public sealed class LedgerStore(NpgsqlDataSource db, Methods methods)
 
     private const string EventColumns = "l.event_id, l.end_id, l.attempt, l.kind, l.at, l.device_id, l.device_seq, l.actor_id, '' as actor_name, l.body::text as body, l.received_at";
 
-    private sealed record EndRow(Guid EndId, Guid JobId, Guid CrewId, string? StateJson);
+    private sealed record EndRow(Guid EndId, Guid JobId, Guid CrewId, string? StateJson, Guid? FarEndId, string? SetAside);
 
-    private sealed class Touched(EndRow row)
+    private sealed class Touched
     {
-        public EndRow Row { get; } = row;
+        private readonly EndStatus _before;
+        private EndState _state;
 
-        public EndState State { get; set; } = row.StateJson is null ? EndState.Empty(row.EndId) : JsonSerializer.Deserialize<EndState>(row.StateJson, EndStates.Json)!;
+        public Touched(EndRow row)
+        {
+            Row = row;
+            _state = row.StateJson is null ? EndState.Empty(row.EndId) : EndStates.Read(row.StateJson);
+            _before = _state.Status;
+        }
+
+        public EndRow Row { get; }
+
+        /// <summary>True when the batch speaks of it, and it is not only the far end of one.</summary>
+        public bool Asked { get; init; }
+
+        public EndState State
+        {
+            get => _state;
+            set => (_state, Changed) = (value, Changed || !ReferenceEquals(_state, value));
+        }
+
+        /// <summary>True when the state has to be written.</summary>
+        public bool Changed { get; private set; }
+
+        /// <summary>True when it became accepted, or is so no longer: the job's standing hangs on it.</summary>
+        public bool Turned => (_before == EndStatus.Accepted) != (_state.Status == EndStatus.Accepted);
 
         /// <summary>Events taken in by this very batch, which a later correction in it may speak of.</summary>
         public List<LedgerEvent> New { get; } = [];
     }
+
+    /// <summary>The ends that a batch speaks of, and those at their far sides that it needs. All of them are locked.</summary>
+    private sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId)
+    {
+        private readonly Dictionary<Guid, Touched> _read = [];
+        private readonly HashSet<Touched> _toTell = [];
+
+        public IEnumerable<Touched> Changed => _read.Values.Where(x => x.Changed);
+
+        public IEnumerable<Touched> All => _read.Values;
+
+        public Touched? Find(Guid endId) => _read.GetValueOrDefault(endId);
+
+        /// <summary>Reads those of these ends that are not read yet, all in one question.</summary>
+        public async Task Read(IEnumerable<Guid> endIds, bool asked = false)
+        {
+            var ids = endIds.Where(id => !_read.ContainsKey(id)).Distinct().ToArray();
+            if (ids.Length > 0)
+            {
+                foreach (var row in await c.QueryAsync<EndRow>(ReadSql, new { companyId, ids }, t))
+                {
+                    _read[row.EndId] = new(row) { Asked = asked };
+                }
+            }
+        }
+
+        /// <summary>Notes for the readings of an end whether its far end was made. That one has been read, where it matters.</summary>
+        public void Settle(Touched end) => end.State = FarEnds.Settle(end.State, end.Row.FarEndId is { } id ? Find(id)?.State : null);
+
+        /// <summary>Something of an end has changed that the readings at its far end hang on: told now where that one is at hand, else with the others.</summary>
+        public void Tell(Touched end)
+        {
+            if (end.Row.FarEndId is { } id && Find(id) is { Row.SetAside: null } far)
+            {
+                Settle(far);
+            }
+            else
+            {
+                _toTell.Add(end);
+            }
+        }
+
+        /// <summary>Tells the far ends that were not at hand.</summary>
+        public async Task TellAll()
+        {
+            await Read(_toTell.Select(e => e.Row.FarEndId).OfType<Guid>());
+            foreach (var far in _toTell.Select(e => e.Row.FarEndId is { } id ? Find(id) : null).OfType<Touched>().Where(f => f.Row.SetAside is null))
+            {
+                Settle(far);
+            }
+        }
+    }
+
+    private const string ReadSql = """
+        select e.end_id, e.job_id, j.crew_id, s.state::text as state_json,
+               (select f.end_id from cable_end f where f.company_id = @companyId and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side) as far_end_id,
+               (select a.reason from end_set_aside a where a.company_id = @companyId and a.end_id = e.end_id) as set_aside
+        from cable_end e
+        join job j on j.company_id = e.company_id and j.job_id = e.job_id
+        left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
+        where e.company_id = @companyId and e.end_id = any(@ids)
+        """;
 
     /// <summary>Takes in what a device sent. Each event is stored, known already, or quarantined with the reason; none is lost.</summary>
     /// <param name="mayVouch">True when the sender may send what others did, as a lead settling a quarantine.</param>
@@ -96,19 +179,21 @@ public sealed class LedgerStore(NpgsqlDataSource db, Methods methods)
             outcomes[i] = new(item.Event?.Id, IntakeOutcome.Quarantined, why);
         }
 
+        await ends.TellAll();
         await WriteEvents(c, t, sender, stored, now);
-        await WriteStates(c, t, sender.CompanyId, [.. ends.Values.Where(x => x.New.Count > 0).Select(x => (x.Row.JobId, x.State))]);
-        await WriteKit(c, t, sender.CompanyId, [.. ends.Values.SelectMany(x => x.New.Select(e => (x.Row.CrewId, e)))]);
-        await WriteRefused(c, t, sender, refused, now);
+        await Projector.Write(c, t, sender.CompanyId, [.. ends.Changed.Select(x => x.State)]);
+        await WriteKit(c, t, sender.CompanyId, [.. ends.All.SelectMany(x => x.New.Select(e => (x.Row.CrewId, e)))]);
+        await Quarantine.Write(c, t, sender, refused, now);
+        await Jobs.Stand(c, t, sender.CompanyId, [.. ends.All.Where(x => x.Turned).Select(x => x.Row.JobId).Distinct()]);
         await t.CommitAsync();
-        return new(outcomes, [.. ends.Values.Where(x => Sees(sender, x.Row)).Select(x => x.State)], [.. ends.Values.Where(x => x.New.Count > 0).Select(x => x.Row.JobId).Distinct()]);
+        return new(outcomes, [.. ends.All.Where(x => (x.Asked || x.Changed) && Sees(sender, x.Row)).Select(x => x.State)], [.. ends.Changed.Select(x => x.Row.JobId).Distinct()]);
     }
 
     private static bool Sees(Scope sender, EndRow end) => sender.Office || end.CrewId == sender.WorkCrewId;
 
-    private static async Task<Refusal?> Take(NpgsqlConnection c, NpgsqlTransaction t, Rules rules, Scope sender, bool mayVouch, LedgerEvent e, Dictionary<Guid, Touched> ends, HashSet<Guid> actors)
+    private static async Task<Refusal?> Take(NpgsqlConnection c, NpgsqlTransaction t, Rules rules, Scope sender, bool mayVouch, LedgerEvent e, Ends ends, HashSet<Guid> actors)
     {
-        if (!ends.TryGetValue(e.EndId, out var end))
+        if (ends.Find(e.EndId) is not { } end)
         {
             return new("end-unknown", "endId", "No such end is planned.");
         }
@@ -128,40 +213,71 @@ public sealed class LedgerStore(NpgsqlDataSource db, Methods methods)
             return new("sent-for-another", "actorId", "This was done by one person and sent under another's sign-in; a lead has to confirm it.");
         }
 
+        if (end.Row.SetAside is { } reason)
+        {
+            return new("end-set-aside", "endId", $"This end's entries could not be read again ({reason}). What is sent waits here until that is mended.");
+        }
+
         try
         {
+            if (Rights.Against(Role.Office, end.State, e) is { } against)
+            {
+                return against;
+            }
+
+            var before = end.State;
             end.State = e.Kind == EventKind.Corrected
                 ? EndFold.Correct([.. await Events(c, t, sender.CompanyId, e.EndId), .. end.New], e, rules)
                 : EndFold.Fold(end.State, e, rules);
-            end.New.Add(e);
+            end.New.Add(e with { Taken = true });
+            if (NeedsFar(e))
+            {
+                ends.Settle(end);
+            }
+
+            if (FarEnds.Tells(before, end.State))
+            {
+                ends.Tell(end);
+            }
+
             return null;
         }
         catch (RefusedException x)
         {
             return x.Refusals[0] with { Message = x.Message };
         }
+        catch (Exception x) when (x is not (NpgsqlException or OperationCanceledException))
+        {
+            // A fault of ours in one event costs nobody else theirs: it waits, with its words, until we have mended it.
+            return new("server-fault", "body", $"This entry broke the fold ({x.GetType().Name}: {x.Message}). It is kept.");
+        }
     }
 
-    private static async Task<Dictionary<Guid, Touched>> LockEnds(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, List<LedgerEvent> events)
+    private static async Task<Ends> LockEnds(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, List<LedgerEvent> events)
     {
         // The lock is one statement and the reading another: a statement that has waited for a lock still sees the states of before.
-        await using var q = await c.QueryMultipleAsync("""
-            select e.end_id from cable_end e where e.company_id = @companyId and e.end_id = any(@ids) order by e.end_id for update;
-            select e.end_id, e.job_id, j.crew_id, s.state::text as state_json
-            from cable_end e
-            join job j on j.company_id = e.company_id and j.job_id = e.job_id
-            left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
-            where e.company_id = @companyId and e.end_id = any(@ids);
-            """, new { companyId, ids = events.Select(e => e.EndId).Distinct().ToArray() }, t);
-        await q.ReadAsync<Guid>();
-        return (await q.ReadAsync<EndRow>()).ToDictionary(r => r.EndId, r => new Touched(r));
+        // An end's readings hang on its far end, so both are held, always in the same order.
+        var ids = events.Select(e => e.EndId).Distinct().ToArray();
+        var far = await c.QueryAsync<Guid>("""
+            select f.end_id from cable_end e join cable_end f on f.company_id = e.company_id and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
+            where e.company_id = @companyId and e.end_id = any(@ids)
+            """, new { companyId, ids }, t);
+        await c.ExecuteAsync("select end_id from cable_end where company_id = @companyId and end_id = any(@held) order by end_id for update",
+            new { companyId, held = ids.Concat(far).Distinct().ToArray() }, t);
+        var ends = new Ends(c, t, companyId);
+        await ends.Read(ids, asked: true);
+        await ends.Read(events.Where(NeedsFar).Select(e => ends.Find(e.EndId)?.Row.FarEndId).OfType<Guid>());
+        return ends;
     }
+
+    /// <summary>A reading is worth what its far end is.</summary>
+    private static bool NeedsFar(LedgerEvent e) => e.Kind is EventKind.Measured or EventKind.Corrected;
 
     private static async Task<Dictionary<Guid, LedgerEvent>> Known(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, List<LedgerEvent> events) =>
         (await c.QueryAsync<StoredEvent>($"select {EventColumns} from ledger l where l.company_id = @companyId and l.event_id = any(@ids)",
             new { companyId, ids = events.Select(e => e.Id).Distinct().ToArray() }, t)).ToDictionary(s => s.EventId, s => s.ToEvent());
 
-    private static async Task<IReadOnlyList<LedgerEvent>> Events(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, Guid endId) =>
+    internal static async Task<IReadOnlyList<LedgerEvent>> Events(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, Guid endId) =>
         [.. (await c.QueryAsync<StoredEvent>($"select {EventColumns} from ledger l where l.company_id = @companyId and l.end_id = @endId order by l.seq", new { companyId, endId }, t))
             .Select(s => s.ToEvent())];
 
@@ -198,37 +314,6 @@ public sealed class LedgerStore(NpgsqlDataSource db, Methods methods)
         }, t);
     }
 
-    private static async Task WriteStates(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, IReadOnlyList<(Guid JobId, EndState State)> ends)
-    {
-        if (ends.Count == 0)
-        {
-            return;
-        }
-
-        await c.ExecuteAsync("""
-            insert into end_state (company_id, end_id, job_id, status, verdict, phase, attempts, loops, slack_used_mm, last_at, batch_id, shards_off, state)
-            select @companyId, * from unnest(@endIds, @jobIds, @statuses, @verdicts, @phases, @attempts, @loops, @slacks, @lastAts, @batches, @shardsOff, @states::jsonb[])
-            on conflict (company_id, end_id) do update set
-                status = excluded.status, verdict = excluded.verdict, phase = excluded.phase, attempts = excluded.attempts, loops = excluded.loops,
-                slack_used_mm = excluded.slack_used_mm, last_at = excluded.last_at, batch_id = excluded.batch_id, shards_off = excluded.shards_off, state = excluded.state
-            """, new
-        {
-            companyId,
-            endIds = ends.Select(e => e.State.EndId).ToArray(),
-            jobIds = ends.Select(e => e.JobId).ToArray(),
-            statuses = ends.Select(e => e.State.Status.ToString()).ToArray(),
-            verdicts = ends.Select(e => e.State.Verdict.ToString()).ToArray(),
-            phases = ends.Select(e => e.State.Phase?.ToString()).ToArray(),
-            attempts = ends.Select(e => e.State.Attempts.Select(a => a.No).DefaultIfEmpty(0).Max()).ToArray(),
-            loops = ends.Select(e => string.Join(' ', e.State.Attempts.SelectMany(a => a.Loops).Select(l => $"{Wire.Name(l.From)}>{Wire.Name(l.To)}"))).ToArray(),
-            slacks = ends.Select(e => e.State.SlackUsedMm).ToArray(),
-            lastAts = ends.Select(e => e.State.LastAt?.UtcDateTime).ToArray(),
-            batches = ends.Select(e => e.State.Current?.BatchId).ToArray(),
-            shardsOff = ends.Select(e => e.State.Current?.ShardCount is { } s ? s.Counted - s.Made : 0).ToArray(),
-            states = ends.Select(e => EndStates.Write(e.State)).ToArray(),
-        }, t);
-    }
-
     /// <summary>Remembers what a crew said of its lots and tools, so that the next batch need not say it again.</summary>
     private static async Task WriteKit(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, IReadOnlyList<(Guid CrewId, LedgerEvent Event)> events)
     {
@@ -238,7 +323,8 @@ public sealed class LedgerStore(NpgsqlDataSource db, Methods methods)
             EventKind.PreflightAnswered => [EventBodies.Read<PreflightAnswered>(x.Event).Answer],
             _ => [],
         }, (x, a) => (x.CrewId, Answer: a)).Where(x => x.Answer.Lot is not null || x.Answer.UseBy is not null || x.Answer.Number is not null)
-            .GroupBy(x => (x.CrewId, x.Answer.ItemId)).Select(g => g.Last()).ToList();
+            // One order for all, so that two batches never wait for each other.
+            .GroupBy(x => (x.CrewId, x.Answer.ItemId)).Select(g => g.Last()).OrderBy(x => x.CrewId).ThenBy(x => x.Answer.ItemId, StringComparer.Ordinal).ToList();
         if (said.Count > 0)
         {
             await c.ExecuteAsync("""
@@ -248,91 +334,10 @@ public sealed class LedgerStore(NpgsqlDataSource db, Methods methods)
         }
     }
 
-    private static async Task WriteRefused(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, List<(Incoming In, Refusal Why)> refused, DateTime now)
-    {
-        if (refused.Count == 0)
-        {
-            return;
-        }
-
-        await c.ExecuteAsync("""
-            insert into quarantine (company_id, quarantine_id, event_id, raw, code, field, reason, sender_id, received_at)
-            values (@CompanyId, @id, @eventId, @raw, @Code, @Field, @Message, @PersonId, @now)
-            on conflict (company_id, md5(raw)) do update set tries = quarantine.tries + 1, code = excluded.code, field = excluded.field, reason = excluded.reason
-            """, refused.Select(r => new
-        {
-            sender.CompanyId,
-            sender.PersonId,
-            id = Guid.CreateVersion7(new DateTimeOffset(now)),
-            eventId = r.In.Event?.Id,
-            raw = r.In.Raw.GetRawText(),
-            r.Why.Code,
-            r.Why.Field,
-            r.Why.Message,
-            now,
-        }), t);
-    }
-
     /// <summary>Everything that was written down about an end, in ledger order.</summary>
     public async Task<IReadOnlyList<StoredEvent>> History(Guid companyId, Guid endId)
     {
         await using var c = await db.OpenConnectionAsync();
         return [.. await c.QueryAsync<StoredEvent>(HistorySql, new { companyId, endId })];
-    }
-
-    /// <summary>Open quarantined events, newest first. Keyset paging by <paramref name="after"/>.</summary>
-    public async Task<IReadOnlyList<Quarantined>> Quarantine(Guid companyId, Guid? after, int limit)
-    {
-        await using var c = await db.OpenConnectionAsync();
-        return [.. await c.QueryAsync<Quarantined>("""
-            select q.quarantine_id, q.event_id, q.raw, q.code, q.field, q.reason, p.name as sender_name, q.received_at, q.tries
-            from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
-            where q.company_id = @companyId and q.settled_at is null and (@after::uuid is null or q.quarantine_id < @after)
-            order by q.quarantine_id desc limit @limit
-            """, new { companyId, after, limit })];
-    }
-
-    public async Task<Quarantined?> FindQuarantined(Guid companyId, Guid quarantineId)
-    {
-        await using var c = await db.OpenConnectionAsync();
-        return await c.QuerySingleOrDefaultAsync<Quarantined>("""
-            select q.quarantine_id, q.event_id, q.raw, q.code, q.field, q.reason, p.name as sender_name, q.received_at, q.tries
-            from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
-            where q.company_id = @companyId and q.quarantine_id = @quarantineId and q.settled_at is null
-            """, new { companyId, quarantineId });
-    }
-
-    public async Task Settle(Guid companyId, Guid quarantineId, bool stored, DateTime now)
-    {
-        await using var c = await db.OpenConnectionAsync();
-        await c.ExecuteAsync("update quarantine set settled_at = @now, settled_as = @how where company_id = @companyId and quarantine_id = @quarantineId",
-            new { companyId, quarantineId, now, how = stored ? "stored" : "set-aside" });
-    }
-
-    /// <summary>True when a projection was written by an older Rhabdon, whose states lack what this one reads.</summary>
-    public async Task<bool> NeedsRebuild()
-    {
-        await using var c = await db.OpenConnectionAsync();
-        return await c.ExecuteScalarAsync<bool>("select exists (select company_id from end_state where jsonb_array_length(state -> 'attempts') > 0 and state -> 'attempts' -> 0 -> 'lights' is null)");
-    }
-
-    /// <summary>Forgets every projection of every company and folds it again from the ledger, one end at a time.</summary>
-    /// <returns>How many ends were folded.</returns>
-    public async Task<int> Rebuild()
-    {
-        await using var c = await db.OpenConnectionAsync();
-        await using var t = await c.BeginTransactionAsync();
-        await c.ExecuteAsync("lock table end_state in exclusive mode; delete from end_state where company_id is not null", transaction: t);
-        var ends = (await c.QueryAsync<(Guid CompanyId, Guid EndId, Guid JobId)>("""
-            select e.company_id, e.end_id, e.job_id from cable_end e
-            where exists (select 1 from ledger l where l.company_id = e.company_id and l.end_id = e.end_id)
-            """, transaction: t)).ToList();
-        foreach (var (companyId, endId, jobId) in ends)
-        {
-            await WriteStates(c, t, companyId, [(jobId, EndFold.Replay(endId, await Events(c, t, companyId, endId), await methods.Rules(companyId)))]);
-        }
-
-        await t.CommitAsync();
-        return ends.Count;
     }
 }

@@ -9,12 +9,15 @@ public static class EndStates
 {
     public static readonly JsonSerializerOptions Json = Make();
 
+    public static EndState Read(string json) => JsonSerializer.Deserialize<EndState>(json, Json)!;
+
     public static string Write(EndState state) => JsonSerializer.Serialize(state, Json);
 
     private static JsonSerializerOptions Make()
     {
         var options = Wire.Configure(new JsonSerializerOptions(JsonSerializerDefaults.Web));
         options.UnmappedMemberHandling = System.Text.Json.Serialization.JsonUnmappedMemberHandling.Skip;
+        options.RespectRequiredConstructorParameters = false;
         return options;
     }
 }

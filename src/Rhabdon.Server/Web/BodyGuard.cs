@@ -1,0 +1,44 @@
+using System.Text.Json;
+using Microsoft.AspNetCore.Http.Metadata;
+using Rhabdon.Core;
+
+namespace Rhabdon.Server.Web;
+
+/// <summary>Reads the tokens of a JSON body before anything is made of it: what no database can keep, or two readers would read in two ways, is refused with its field.</summary>
+public sealed class BodyGuard(RequestDelegate next)
+{
+    public async Task InvokeAsync(HttpContext http)
+    {
+        // The ledger looks at each event on its own: one bad one never costs its neighbours.
+        if (http.Request.HasJsonContentType() && http.GetEndpoint()?.Metadata.GetMetadata<IAcceptsMetadata>() is not null && http.GetEndpoint()?.Metadata.GetMetadata<EventBatchMark>() is null)
+        {
+            using var body = new MemoryStream();
+            await http.Request.Body.CopyToAsync(body, http.RequestAborted);
+            Refusal? fault = null;
+            try
+            {
+                fault = JsonText.Fault(body.GetBuffer().AsSpan(0, (int)body.Length));
+            }
+            catch (JsonException)
+            {
+                // Said by the reader of the body, with its place.
+            }
+
+            if (fault is not null)
+            {
+                await Problems.Write(http, 400, fault);
+                return;
+            }
+
+            body.Position = 0;
+            http.Request.Body = body;
+            await next(http);
+            return;
+        }
+
+        await next(http);
+    }
+}
+
+/// <summary>Marks the endpoint that takes events as they are.</summary>
+public sealed class EventBatchMark;

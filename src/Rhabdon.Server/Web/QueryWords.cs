@@ -1,0 +1,19 @@
+namespace Rhabdon.Server.Web;
+
+/// <summary>Words of closed lists in a query string.</summary>
+public static class QueryWords
+{
+    /// <returns>Null where nothing was said.</returns>
+    /// <exception cref="ApiException">There is no such word; the field is named.</exception>
+    public static T? Choice<T>(string field, string? name) where T : struct, Enum
+    {
+        try
+        {
+            return string.IsNullOrEmpty(name) ? null : Core.Wire.Parse<T>(name);
+        }
+        catch (FormatException)
+        {
+            throw new ApiException(400, "unknown-choice", field, $"'{name}' is not one of {string.Join(", ", Enum.GetValues<T>().Select(Core.Wire.Name))}.");
+        }
+    }
+}

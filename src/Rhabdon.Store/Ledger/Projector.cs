@@ -1,0 +1,134 @@
+using Dapper;
+using Npgsql;
+using Rhabdon.Core;
+using Rhabdon.Core.Ledger;
+
+namespace Rhabdon.Store;
+
+/// <summary>What a rebuild came to.</summary>
+/// <param name="Folded">Ends that were folded again.</param>
+/// <param name="SetAside">Ends whose events could not be read, with the reason. They keep the state they had.</param>
+public sealed record Rebuilt(int Folded, IReadOnlyList<(Guid EndId, string Reason)> SetAside);
+
+/// <summary>Keeps what each end has come to, beside the ledger that it was folded from.</summary>
+public sealed class Projector(NpgsqlDataSource db, Methods methods)
+{
+    /// <summary>Raised by whoever changes what the fold makes of events: the next start folds all of them again, once.</summary>
+    public const int Version = 2;
+
+    private const string Name = "end-state";
+
+    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, IReadOnlyList<EndState> ends)
+    {
+        if (ends.Count == 0)
+        {
+            return;
+        }
+
+        await c.ExecuteAsync("""
+            insert into end_state (company_id, end_id, job_id, panel_id, port, position, status, verdict, phase, attempts, loops, slack_used_mm, last_at, batch_id, shards_off, state)
+            select e.company_id, e.end_id, e.job_id, e.panel_id, e.port, e.position, n.status, n.verdict, n.phase, n.attempts, n.loops, n.slack_used_mm, n.last_at, n.batch_id, n.shards_off, n.state
+            from unnest(@endIds, @statuses, @verdicts, @phases, @attempts, @loops, @slacks, @lastAts, @batches, @shardsOff, @states::jsonb[])
+              as n (end_id, status, verdict, phase, attempts, loops, slack_used_mm, last_at, batch_id, shards_off, state)
+            join cable_end e on e.company_id = @companyId and e.end_id = n.end_id
+            on conflict (company_id, end_id) do update set
+                status = excluded.status, verdict = excluded.verdict, phase = excluded.phase, attempts = excluded.attempts, loops = excluded.loops,
+                slack_used_mm = excluded.slack_used_mm, last_at = excluded.last_at, batch_id = excluded.batch_id, shards_off = excluded.shards_off, state = excluded.state
+            """, new
+        {
+            companyId,
+            endIds = ends.Select(e => e.EndId).ToArray(),
+            statuses = ends.Select(e => e.Status.ToString()).ToArray(),
+            verdicts = ends.Select(e => e.Verdict.ToString()).ToArray(),
+            phases = ends.Select(e => e.Phase?.ToString()).ToArray(),
+            attempts = ends.Select(e => e.Attempts.Select(a => a.No).DefaultIfEmpty(0).Max()).ToArray(),
+            loops = ends.Select(e => string.Join(' ', e.Attempts.SelectMany(a => a.Loops).Select(l => $"{Wire.Name(l.From)}>{Wire.Name(l.To)}"))).ToArray(),
+            slacks = ends.Select(e => e.SlackUsedMm).ToArray(),
+            lastAts = ends.Select(e => e.LastAt?.UtcDateTime).ToArray(),
+            batches = ends.Select(e => e.Current?.BatchId).ToArray(),
+            shardsOff = ends.Select(e => e.Current?.ShardCount is { } s ? s.Counted - s.Made : 0).ToArray(),
+            states = ends.Select(e => EndStates.Write(e)).ToArray(),
+        }, t);
+    }
+
+    /// <summary>A ledger in which nothing stands yet has nothing to be folded again: what this version writes is its own.</summary>
+    public async Task Begin()
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await c.ExecuteAsync("""
+            insert into projection (name, version, built_at)
+            select @Name, @Version, now() where not exists (select company_id from ledger)
+            on conflict (name) do nothing
+            """, new { Name, Version });
+    }
+
+    /// <summary>True when the projection was written by another version of the fold.</summary>
+    public async Task<bool> NeedsRebuild()
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.ExecuteScalarAsync<int?>("select version from projection where name = @Name", new { Name }) != Version;
+    }
+
+    /// <summary>Folds every end of every company again from the ledger, one at a time. One that cannot be read is set aside, told, and stops nobody.</summary>
+    public async Task<Rebuilt> Rebuild()
+    {
+        await using var c = await db.OpenConnectionAsync();
+        await using var t = await c.BeginTransactionAsync();
+        await c.ExecuteAsync("lock table end_state in exclusive mode", transaction: t);
+        var ends = (await c.QueryAsync<(Guid CompanyId, Guid EndId)>("""
+            select e.company_id, e.end_id from cable_end e
+            where exists (select 1 from ledger l where l.company_id = e.company_id and l.end_id = e.end_id)
+            """, transaction: t)).ToList();
+        var aside = new List<(Guid CompanyId, Guid EndId, string Reason)>();
+        foreach (var (companyId, endId) in ends)
+        {
+            try
+            {
+                await Write(c, t, companyId, [EndFold.Replay(endId, await LedgerStore.Events(c, t, companyId, endId), await methods.Rules(companyId))]);
+            }
+            catch (Exception x) when (x is not (NpgsqlException or OperationCanceledException))
+            {
+                aside.Add((companyId, endId, x.Message));
+            }
+        }
+
+        await Settle(c, t);
+        await c.ExecuteAsync("delete from end_set_aside where company_id is not null", transaction: t);
+        await c.ExecuteAsync("insert into end_set_aside (company_id, end_id, reason, since) values (@CompanyId, @EndId, @Reason, now())", aside.Select(a => new { a.CompanyId, a.EndId, a.Reason }), t);
+        await c.ExecuteAsync("""
+            insert into projection (name, version, built_at) values (@Name, @Version, now())
+            on conflict (name) do update set version = excluded.version, built_at = excluded.built_at
+            """, new { Name, Version }, t);
+        await t.CommitAsync();
+        return new(ends.Count - aside.Count, [.. aside.Select(a => (a.EndId, a.Reason))]);
+    }
+
+    /// <summary>Readings hang on the far end's own record: told once both are folded.</summary>
+    private static async Task Settle(NpgsqlConnection c, NpgsqlTransaction t)
+    {
+        var links = (await c.QueryAsync<(Guid CompanyId, Guid Near, Guid Far)>("""
+            select s.company_id, e.end_id as near, f.end_id as far
+            from end_state s
+            join cable_end e on e.company_id = s.company_id and e.end_id = s.end_id
+            join cable_end f on f.company_id = e.company_id and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
+            join end_state fs on fs.company_id = f.company_id and fs.end_id = f.end_id
+            where jsonb_path_exists(s.state, '$.attempts[*].losses[*]')
+            """, transaction: t)).ToList();
+        async Task<EndState> State(Guid companyId, Guid endId) =>
+            EndStates.Read((await c.ExecuteScalarAsync<string>("select state::text from end_state where company_id = @companyId and end_id = @endId", new { companyId, endId }, t))!);
+        foreach (var (companyId, near, far) in links)
+        {
+            var before = await State(companyId, near);
+            if (FarEnds.Settle(before, await State(companyId, far)) is var after && !ReferenceEquals(before, after))
+            {
+                await Write(c, t, companyId, [after]);
+            }
+        }
+
+        var jobs = await c.QueryAsync<(Guid CompanyId, Guid JobId)>("select company_id, job_id from job", transaction: t);
+        foreach (var company in jobs.GroupBy(j => j.CompanyId))
+        {
+            await Jobs.Stand(c, t, company.Key, [.. company.Select(j => j.JobId)]);
+        }
+    }
+}
