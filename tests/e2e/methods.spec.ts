@@ -32,6 +32,8 @@ test("a company makes a procedure its own: a fault is told beside the field, and
   await page.getByRole("button", { name: /^\d+\. Look at window 1$/ }).click();
   await bright.getByRole("combobox", { name: "Leads to" }).click();
   await page.locator(".ant-select-dropdown:visible .ant-select-item-option-content").getByText("↺ Glow did not dim").click();
+  await expect(leads).toContainText("↺ Glow did not dim");
+  await expect(page.locator(".beside").getByText("This answer leads nowhere")).toBeHidden();
   await page.getByRole("button", { name: "Publish" }).click();
   await expect(page.getByRole("heading", { name: "Your own procedure" })).toBeVisible();
 

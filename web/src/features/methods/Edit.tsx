@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Alert, App, Button } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { useTranslation } from "react-i18next";
@@ -29,6 +29,22 @@ export default function Edit() {
   );
 }
 
+/** The validator's word on what is on screen, asked again once the typing rests; a check that did not come through is asked again. */
+function useCheck(doc: Doc) {
+  const [asked, setAsked] = useState(doc);
+  useEffect(() => {
+    const wait = setTimeout(() => setAsked(doc), 250);
+    return () => clearTimeout(wait);
+  }, [doc]);
+  return useQuery({
+    queryKey: ["calc", "procedure", asked],
+    queryFn: () => post<S["ProcedureCheck"]>("/api/calc/procedure", { document: asked }),
+    placeholderData: (before) => before,
+    retry: 5,
+    gcTime: 0,
+  }).data;
+}
+
 function Editor({ paper }: { paper: S["ProcedurePaper"] }) {
   const { t } = useTranslation();
   const client = useQueryClient();
@@ -41,20 +57,8 @@ function Editor({ paper }: { paper: S["ProcedurePaper"] }) {
   const { message } = App.useApp();
   const [doc, setDoc] = useState<Doc>(paper.document);
   const [saved, setSaved] = useState(paper.document);
-  const [check, setCheck] = useState<S["ProcedureCheck"]>({ faults: paper.faults, prep: null, table: null });
   const [open, setOpen] = useState<string | null>(null);
-  useEffect(() => {
-    let gone = false;
-    const wait = setTimeout(() => {
-      post<S["ProcedureCheck"]>("/api/calc/procedure", { document: doc })
-        .then((c) => !gone && setCheck(c))
-        .catch(() => {});
-    }, 250);
-    return () => {
-      gone = true;
-      clearTimeout(wait);
-    };
-  }, [doc]);
+  const check = useCheck(doc) ?? { faults: paper.faults, prep: null, table: null };
   const set = (change: Partial<Doc>) => setDoc((d) => ({ ...d, ...change }));
   const save = async () => {
     try {
