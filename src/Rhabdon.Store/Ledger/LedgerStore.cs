@@ -220,7 +220,7 @@ public sealed class LedgerStore(NpgsqlDataSource db, Methods methods)
 
         try
         {
-            if (Rights.Against(Role.Office, end.State, e) is { } against)
+            if (Rights.Against(sender.Role, end.State, e) is { } against)
             {
                 return against;
             }
