@@ -29,9 +29,13 @@ if (args.Contains("load-demo"))
 }
 
 app.UseRhabdon();
-if (args.Contains("--rebuild") || await projector.NeedsRebuild())
+var upgraded = await projector.NeedsRebuild();
+if (args.Contains("--rebuild") || upgraded)
 {
-    var (folded, aside) = await projector.Rebuild();
+    // What an earlier version judged is taken over first: its verdicts stay.
+    var unread = upgraded ? (await app.Services.GetRequiredService<TakeOver>().Run()).SetAside : [];
+    var (folded, still) = await projector.Rebuild();
+    var aside = still.Select(a => unread.FirstOrDefault(u => u.EndId == a.EndId) is { Reason: not null } u ? u : a);
     if (folded > 0)
     {
         Console.WriteLine($"Folded {folded} ends again from the ledger.");

@@ -19,10 +19,13 @@ public sealed record Space(Guid SpaceId, string Code, string Name);
 public sealed record Panel(Guid PanelId, Guid SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled);
 
 /// <param name="UnitSize">Strands that share one unit.</param>
+/// <param name="Connections">Mated pairs of a link through it, both ends mated.</param>
+/// <param name="Splices">Known along the cable; those of pigtails come on top.</param>
+/// <param name="Version">Rises with each change; a change says which one it was made on.</param>
 /// <param name="ColourOrder">The colours in the order that strands and units count in.</param>
 public sealed record Cable(
     Guid CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm,
-    int UnitSize, IReadOnlyList<StrandColour> ColourOrder)
+    int UnitSize, IReadOnlyList<StrandColour> ColourOrder, int Connections, int Splices, int Version)
 {
     public StrandLay Lay() => new(UnitSize, ColourOrder);
 }
@@ -141,16 +144,16 @@ public sealed class Jobs(NpgsqlDataSource db)
         await using var q = await c.QueryMultipleAsync("""
             select space_id, code, name from space where company_id = @companyId and job_id = @jobId order by code;
             select panel_id, space_id, code, ports, adapter_form, angled from panel where company_id = @companyId and job_id = @jobId order by code;
-            select cable_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order
+            select cable_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order, connections, splices, version
             from cable where company_id = @companyId and job_id = @jobId order by code;
             """, new { companyId, jobId });
         return ([.. await q.ReadAsync<Space>()], [.. await q.ReadAsync<Panel>()], [.. (await q.ReadAsync<CableRow>()).Select(r => r.Read())]);
     }
 
     private sealed record CableRow(
-        Guid CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize, string ColourOrder)
+        Guid CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize, string ColourOrder, int Connections, int Splices, int Version)
     {
-        public Cable Read() => new(CableId, Code, FiberClass, Construction, StrandCount, LengthM, SlackAMm, SlackBMm, UnitSize, Colours(ColourOrder));
+        public Cable Read() => new(CableId, Code, FiberClass, Construction, StrandCount, LengthM, SlackAMm, SlackBMm, UnitSize, Colours(ColourOrder), Connections, Splices, Version);
     }
 
     /// <summary>A colour order as the database keeps it.</summary>
@@ -177,8 +180,8 @@ public sealed class Jobs(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync();
         await c.ExecuteAsync("""
-            insert into cable (company_id, cable_id, job_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order)
-            values (@companyId, @CableId, @jobId, @Code, @FiberClass, @Construction, @StrandCount, @LengthM, @SlackAMm, @SlackBMm, @UnitSize, @order)
+            insert into cable (company_id, cable_id, job_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order, connections, splices)
+            values (@companyId, @CableId, @jobId, @Code, @FiberClass, @Construction, @StrandCount, @LengthM, @SlackAMm, @SlackBMm, @UnitSize, @order, @Connections, @Splices)
             """, new
         {
             companyId,
@@ -193,7 +196,20 @@ public sealed class Jobs(NpgsqlDataSource db)
             x.SlackBMm,
             x.UnitSize,
             order = string.Join(',', x.ColourOrder),
+            x.Connections,
+            x.Splices,
         });
+    }
+
+    /// <summary>Changes what a cable's ends and links are judged by. What was judged before stays as it was.</summary>
+    /// <returns>False when the cable has changed since the version that the change was made on.</returns>
+    public async Task<bool> ChangeCable(Guid companyId, Guid jobId, Cable x)
+    {
+        await using var c = await db.OpenConnectionAsync();
+        return await c.ExecuteAsync("""
+            update cable set length_m = @LengthM, slack_a_mm = @SlackAMm, slack_b_mm = @SlackBMm, connections = @Connections, splices = @Splices, version = version + 1
+            where company_id = @companyId and job_id = @jobId and cable_id = @CableId and version = @Version
+            """, new { companyId, jobId, x.CableId, x.LengthM, x.SlackAMm, x.SlackBMm, x.Connections, x.Splices, x.Version }) == 1;
     }
 
     public async Task AddEnds(Guid companyId, Guid jobId, IReadOnlyList<PlannedEnd> ends)

@@ -3,6 +3,7 @@ using Npgsql;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Planning;
 using Rhabdon.Core.Procedures;
 
 namespace Rhabdon.Store;
@@ -28,10 +29,13 @@ public sealed record EndPlan(
     Guid EndId, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, Guid CrewId, string CrewName, string SpaceCode, string SpaceName, Guid PanelId, string PanelCode,
     int Port, int Position, Guid CableId, string CableCode, FiberClass FiberClass, CableConstruction Construction, int StrandCount, int UnitSize, string ColourOrder, double LengthM, double SlackPlannedMm,
     int Strand, CableSide Side, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId, int? ProcedureVersion,
-    Guid? FarEndId, string? FarAddress, EndStatus? FarStatus, string? StateJson)
+    Guid? FarEndId, string? FarAddress, EndStatus? FarStatus, TerminationMethod? FarMethod, int Connections, int CableSplices, string? StateJson)
 {
     /// <summary>Space, panel, port, and in a multifiber connector the position.</summary>
     public string Address() => $"{SpaceCode}-{PanelCode}:{Port}" + (Form == ConnectorForm.MPO ? $".{Position}" : "");
+
+    /// <summary>Splices of its link, with those of pigtails.</summary>
+    public int LinkSplices() => Links.Splices(CableSplices, Method, FarMethod);
 
     public Strand StrandAt() => Strands.At(Strand, new(UnitSize, Jobs.Colours(ColourOrder)));
 
@@ -55,7 +59,7 @@ public sealed class Records(NpgsqlDataSource db)
                e.port, e.position, e.cable_id, k.code as cable_code, k.fiber_class, k.construction, k.strand_count, k.unit_size, k.colour_order, k.length_m,
                case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
                e.strand, e.side, e.form, e.polish, e.mode, e.method, e.stub_class, e.procedure_id, e.procedure_version,
-               f.end_id as far_end_id, fs.code || '-' || fp.code || ':' || f.port as far_address, case when f.end_id is not null then coalesce(fst.status, 'Planned') end as far_status, s.state::text as state_json
+               f.end_id as far_end_id, fs.code || '-' || fp.code || ':' || f.port as far_address, case when f.end_id is not null then coalesce(fst.status, 'Planned') end as far_status, f.method as far_method, k.connections, k.splices as cable_splices, s.state::text as state_json
         from cable_end e
         join job j on j.company_id = e.company_id and j.job_id = e.job_id
         join crew w on w.company_id = j.company_id and w.crew_id = j.crew_id

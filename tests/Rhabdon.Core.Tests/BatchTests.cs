@@ -171,7 +171,7 @@ public class BatchTests
     {
         var story = new EndStory(Repo.Wedge);
         var e = story.Make(kind, new { }, 1) with { Body = System.Text.Json.JsonDocument.Parse(json).RootElement };
-        var fold = () => EndFold.Fold(story.State, e, Repo.Rules);
+        var fold = () => Telling.Tell(new(story.Plan, story.State, Repo.Rules, e)).State;
         if (json.Contains("schools"))
         {
             Assert.Equal("five-mm", fold().Current!.Schools["bites"]); // an empty choice is the default

@@ -108,7 +108,7 @@ public class BenchEvidenceTests
         Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, Guid.NewGuid(), 0.5, new(70, 0, 0, 0), rule)));
         Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, Guid.NewGuid(), 0, new(1, 0, 0, 0), rule)));
         Assert.Equal("body.runId", Field(EventKind.CleaveSeen, new CleaveSeen(Guid.NewGuid(), Guid.NewGuid(), 0.5, new(1, 0, 0, 0), rule)));
-        Assert.Equal("body.seen", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.Lamp, LightSeen.Unchanged)));
+        Assert.Equal("body.seen", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.Lamp, LightSeen.LampRed)));
         Assert.Equal("body.photos.window", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.Unchanged, Photos(0.5, 0.5) with { Window = new(0.5, 0, 0.4, 1) })));
         Assert.Equal("body.photos.beforeLevel", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.Unchanged, Photos(7, 0.5))));
     }

@@ -85,9 +85,9 @@ public class JudgementTests
     [Theory]
     [InlineData(1.20, LossVerdict.Pass)]
     [InlineData(2.34, LossVerdict.Pass)]
-    [InlineData(2.35, LossVerdict.Marginal)]
-    [InlineData(2.40, LossVerdict.Marginal)]
-    [InlineData(2.45, LossVerdict.Marginal)]
+    [InlineData(2.35, LossVerdict.MarginalUnder)]
+    [InlineData(2.40, LossVerdict.MarginalUnder)]
+    [InlineData(2.45, LossVerdict.MarginalOver)]
     [InlineData(2.46, LossVerdict.Fail)]
     [InlineData(-0.05, LossVerdict.Pass)]
     [InlineData(-0.06, LossVerdict.BadReference)] // nothing passive gains light

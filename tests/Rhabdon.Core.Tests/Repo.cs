@@ -40,6 +40,7 @@ internal static class Repo
 internal sealed class EndStory(RunTable table)
 {
     private readonly List<LedgerEvent> _events = [];
+    private readonly List<Entry> _log = [];
     private long _seq;
 
     public static readonly Guid End = Guid.Parse("00000000-0000-7000-8000-000000000001");
@@ -47,6 +48,10 @@ internal sealed class EndStory(RunTable table)
     public EndState State { get; private set; } = EndState.Empty(End);
 
     public IReadOnlyList<LedgerEvent> Events => _events;
+
+    public IReadOnlyList<Entry> Log => _log;
+
+    public PlannedConnector Plan { get; set; } = new(Fiber.FiberClass.OM3, 300, Connectors.Polish.UPC, table.Method, Repo.Tia.Id, 2, 0);
 
     public Guid RunId { get; private set; }
 
@@ -63,9 +68,31 @@ internal sealed class EndStory(RunTable table)
     public LedgerEvent Tell(EventKind kind, object body, int? attempt = null)
     {
         var e = Make(kind, body, attempt ?? State.Current?.No ?? 1);
-        State = kind == EventKind.Corrected ? EndFold.Correct(_events, e, Repo.Rules) : EndFold.Fold(State, e, Repo.Rules);
-        _events.Add(e);
+        Take(e);
         return e;
+    }
+
+    /// <summary>Takes an event in as the ledger does: told after the others where that will do, else all of it told again.</summary>
+    public void Take(LedgerEvent e, IReadOnlyList<LedgerEvent>? waiting = null)
+    {
+        if (!Telling.NeedsRetelling(State, e) && waiting is null)
+        {
+            var told = Telling.Tell(new(Plan, State, Repo.Rules, e));
+            State = told.State;
+            _log.Add(new(e, told.Judged));
+            _events.Add(e);
+            return;
+        }
+
+        IReadOnlyList<LedgerEvent> more = [e, .. waiting ?? []];
+        var again = Retelling.Tell(Plan, End, null, _events, _log, [.. more.Select(m => (m, Role.Lead))], Repo.Rules, e.Id);
+        State = again.State;
+        _log.AddRange(again.Added);
+        _events.AddRange(more.Where(m => !again.Refused.ContainsKey(m.Id)));
+        if (again.Refused.TryGetValue(e.Id, out var why))
+        {
+            throw new RefusedException([why]);
+        }
     }
 
     public EndStory Start(int attempt = 1)

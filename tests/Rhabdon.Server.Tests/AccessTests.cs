@@ -30,6 +30,7 @@ public class AccessTests(TestHost host)
         ["PUT /api/jobs/{jobId}/viewers"] = [401, 403, 403, 403, 403, 200, 404],
         ["POST /api/jobs/{jobId}/spaces"] = [401, 403, 403, 403, 200, 200, 404],
         ["POST /api/jobs/{jobId}/panels"] = [401, 403, 403, 403, 200, 200, 404],
+        ["PUT /api/jobs/{jobId}/cables/{cableId}"] = [401, 403, 403, 403, 200, 409, 404],
         ["POST /api/jobs/{jobId}/cables"] = [401, 403, 403, 403, 200, 200, 404],
         ["POST /api/jobs/{jobId}/ends"] = [401, 403, 403, 403, 409, 409, 404],
         ["DELETE /api/jobs/{jobId}/plan/{what}/{id}"] = [401, 403, 403, 403, 409, 409, 404],
@@ -141,7 +142,7 @@ public class AccessTests(TestHost host)
     internal static IEnumerable<string> Operations => Expected.Keys;
 
     internal static string Filled(string path, TestCompany c) => path
-        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("{panelId}", c.PanelId.ToString()).Replace("{optionId}", "bites")
+        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("{panelId}", c.PanelId.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
         .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", "/red-light?x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString()).Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
         .Replace("{personId}", c.Person("lead2").PersonId.ToString())
         .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
@@ -158,6 +159,7 @@ public class AccessTests(TestHost host)
         "/jobs/{jobId}/viewers" => new { personIds = Array.Empty<Guid>() },
         "/jobs/{jobId}/spaces" => new { code = Guid.NewGuid().ToString("N")[..8], name = "Space" },
         "/jobs/{jobId}/panels" => new { spaceId = c.SpaceId, code = Guid.NewGuid().ToString("N")[..8], ports = 12, adapterForm = "LC", angled = false },
+        "/jobs/{jobId}/cables/{cableId}" => new { lengthM = 300, slackAMm = 900, slackBMm = 900, connections = 2, splices = 0, version = 1 },
         "/jobs/{jobId}/cables" => TestCompany.CableBody(Guid.NewGuid().ToString("N")[..8]),
         "/jobs/{jobId}/ends" => c.EndsBody(),
         "/calc/compatibility" => new { connector = new { form = "SC", polish = "UPC", mode = "multimode", method = "cold-cure", stubClass = (string?)null }, cable = new { fiberClass = "OM3", construction = "cordage-3.0" }, panel = (object?)null },

@@ -158,8 +158,13 @@ public class JudgementTests(TestHost host)
         var (end, installer) = (c.Ends[0], await c.SignIn("installer1"));
         var run = SliceTests.Run(c, end, 1);
         await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", []))]);
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Measured, new Measured(run[0].Id, "house-tight-1", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, 850, -20, -21, 0.05)));
+        var job = (await office.Get($"/api/jobs/{c.JobId}"))["job"]!;
+        (await office.Send("PUT", $"/api/jobs/{c.JobId}", new { customer = job["customer"], site = job["site"], timeZone = job["timeZone"], dueOn = job["dueOn"], limitSetId = "house-tight-1", version = 1, crewId = job["crewId"] })).EnsureSuccessStatusCode();
+        // The job's limits judge, whatever the device held it to; the difference is in the record.
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Measured, new Measured(run[0].Id, "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, 850, -20, -21, 0.05)));
         Assert.Equal("needs-decision", await Status(installer, end)); // 1.0 dB passes the standard, not the house
+        var differs = Assert.Single((await installer.Get($"/api/ends/{end}/record"))["entries"]!.AsArray().Last()!["differences"]!.AsArray())!;
+        Assert.Equal(("limitSetId", "tia-568.3-d", "house-tight-1"), (differs["field"]!.GetValue<string>(), differs["said"]!.GetValue<string>(), differs["planned"]!.GetValue<string>()));
     }
 
     [Fact]
@@ -251,7 +256,7 @@ public class JudgementTests(TestHost host)
         await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id, LightRule.ClearlyDimmer, LightSeen.Unchanged, photos)));
         var light = (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["lights"]![0]!["judgement"]!;
         Assert.Equal(("bad", "clearly-dimmer", true), (light["verdict"]!.GetValue<string>(), light["photosSay"]!.GetValue<string>(), light["differs"]!.GetValue<bool>()));
-        Assert.Equal(("quarantined", "body.seen"), await Told(installer, c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id, LightRule.Lamp, LightSeen.Unchanged))));
+        Assert.Equal(("quarantined", "body.seen"), await Told(installer, c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id, LightRule.ClearlyDimmer, LightSeen.LampRed))));
     }
 
     [Fact]

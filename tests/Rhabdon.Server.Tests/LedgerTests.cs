@@ -55,14 +55,22 @@ public class LedgerTests(TestHost host)
         var early = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "same"));
         Assert.Equal(["quarantined run-unknown"], await Outcomes(installer, early));
         Assert.Equal(["quarantined run-unknown"], await Outcomes(installer, early)); // sent again: still one entry
-        Assert.Equal(["stored"], await Outcomes(installer, start));
         var lead = await c.SignIn("lead1");
-        var held = (await lead.Get("/api/quarantine")).AsArray();
-        Assert.Equal(("run-unknown", 2), (held.Single()!["code"]!.GetValue<string>(), held[0]!["tries"]!.GetValue<int>()));
-        var retried = await lead.Post($"/api/quarantine/{held[0]!["quarantineId"]}/retry", new { });
-        Assert.Contains("\"stored\"", await retried.Content.ReadAsStringAsync());
+        var held = Assert.Single((await lead.Get("/api/quarantine")).AsArray())!;
+        Assert.Equal(("run-unknown", 2), (held["code"]!.GetValue<string>(), held["tries"]!.GetValue<int>()));
+
+        // Once what it waited for has come, it is taken in by itself.
+        Assert.Equal(["stored"], await Outcomes(installer, start));
         Assert.Empty((await lead.Get("/api/quarantine")).AsArray());
         Assert.Equal(2L, await host.Scalar<long>("select count(*) from ledger where company_id = $1", c.Id));
+        Assert.NotEqual("match", (await installer.Get($"/api/ends/{c.Ends[0]}"))["state"]!["attempts"]![0]!["position"]!["stateId"]!.GetValue<string>());
+
+        // What was sent under another's sign-in waits for a lead's word.
+        var anothers = c.Event(c.Ends[1], EventKind.Noted, new Noted("x"), by: "lead1");
+        Assert.Equal(["quarantined sent-for-another"], await Outcomes(installer, anothers));
+        var id = Assert.Single((await lead.Get("/api/quarantine")).AsArray())!["quarantineId"];
+        Assert.Contains("\"stored\"", await (await lead.Post($"/api/quarantine/{id}/retry", new { })).Content.ReadAsStringAsync());
+        Assert.Empty((await lead.Get("/api/quarantine")).AsArray());
     }
 
     [Fact]

@@ -26,14 +26,28 @@ public enum EndStatus
 /// <summary>The verdict that an end wears on the loom.</summary>
 public enum EndVerdict
 {
-    None, Pass, Marginal, Fail,
+    None, Pass,
+    /// <summary>Under its limit by less than the meter can tell.</summary>
+    Marginal,
+    Fail,
+    /// <summary>Over its limit by less than the meter can tell: only a lead accepts it, with the reason.</summary>
+    MarginalOver,
 }
+
+/// <param name="Seq">The highest number that was heard from it.</param>
+public sealed record DeviceHeard(Guid DeviceId, long Seq);
+
+/// <param name="Ends">How many ends the one tap spoke of.</param>
+public sealed record SaidTogether(Guid EventId, string StepId, int Ends);
 
 /// <summary>Everything that is known of one end, folded from its events.</summary>
 /// <param name="Attempts">Oldest first. Two with the same number mean that two people worked it at once.</param>
 /// <param name="SlackUsedMm">How far the jacket edge has moved back.</param>
 public sealed record EndState(Guid EndId, IReadOnlyList<AttemptState> Attempts, double SlackUsedMm, DateTimeOffset? LastAt)
 {
+    /// <summary>How far each device that spoke of this end has been heard, by device.</summary>
+    public IReadOnlyList<DeviceHeard> Devices { get; init; } = [];
+
     public static EndState Empty(Guid endId) => new(endId, [], 0, null);
 
     [JsonIgnore]
@@ -68,53 +82,90 @@ public enum NotMeasurable
 }
 
 /// <summary>One connector on one end.</summary>
-/// <param name="No">1 and up.</param>
-/// <param name="RunId">Id of the event that started it.</param>
-/// <param name="BatchId">The batch at the bench; null for a run from before there were batches.</param>
-/// <param name="Schools">Which school was followed, by option.</param>
-/// <param name="LastDeviceId">The device that moved the run last.</param>
-/// <param name="Timer">The timer that runs for the step that waits, if any.</param>
-/// <param name="Strays">What another device said of this run when it had gone on already; kept, not counted.</param>
-/// <param name="Looks">Every look at this connector, oldest first: before and after cleaning.</param>
-/// <param name="CleavesSeen">Every cleave that was looked at from the side, oldest first.</param>
-/// <param name="Lights">Every judgement of the red light, oldest first.</param>
-/// <param name="Traces">What traces showed of it, the last one for each wavelength.</param>
-/// <param name="Wavelengths">Wavelengths that must be measured before it can be accepted, in nanometres.</param>
-public sealed record AttemptState(
-    int No,
-    Guid RunId,
-    string ProcedureId,
-    int ProcedureVersion,
-    Guid StartedBy,
-    Guid DeviceId,
-    DateTimeOffset StartedAt,
-    RunPosition Position,
-    Phase Phase,
-    IReadOnlyList<Loop> Loops,
-    IReadOnlyList<Deviation> Deviations,
-    int Shards,
-    double ReworkMinutes,
-    double SlackMm,
-    IReadOnlyList<string> PartsLost,
-    InspectionState? Inspection,
-    IReadOnlyList<LossState> Losses,
-    IReadOnlyList<int> Wavelengths,
-    ClosedState? Closed,
-    DateTimeOffset? AcceptedAt,
-    Guid? BatchId,
-    IReadOnlyDictionary<string, string> Schools,
-    IReadOnlyList<PreflightAnswer> Preflight,
-    int Cleaves,
-    int Arcs,
-    Guid LastDeviceId,
-    TimerState? Timer,
-    ShardCount? ShardCount,
-    IReadOnlyList<Stray> Strays,
-    IReadOnlyList<InspectionState> Looks,
-    IReadOnlyList<TraceState> Traces,
-    IReadOnlyList<CleaveState> CleavesSeen,
-    IReadOnlyList<LightState> Lights)
+public sealed record AttemptState
 {
+    /// <summary>1 and up.</summary>
+    public required int No { get; init; }
+
+    /// <summary>Id of the event that started it.</summary>
+    public required Guid RunId { get; init; }
+
+    public required string ProcedureId { get; init; }
+
+    public required int ProcedureVersion { get; init; }
+
+    /// <summary>Which school was followed, by option.</summary>
+    public IReadOnlyDictionary<string, string> Schools { get; init; } = new Dictionary<string, string>();
+
+    /// <summary>The batch at the bench; null for a run from before there were batches.</summary>
+    public Guid? BatchId { get; init; }
+
+    public required Guid StartedBy { get; init; }
+
+    /// <summary>The device that began it.</summary>
+    public required Guid DeviceId { get; init; }
+
+    public required DateTimeOffset StartedAt { get; init; }
+
+    public required RunPosition Position { get; init; }
+
+    public required Phase Phase { get; init; }
+
+    /// <summary>The device that moved the run last.</summary>
+    public Guid LastDeviceId { get; init; }
+
+    /// <summary>The timer that runs for the step that waits, if any.</summary>
+    public TimerState? Timer { get; init; }
+
+    public IReadOnlyList<PreflightAnswer> Preflight { get; init; } = [];
+
+    public IReadOnlyList<Loop> Loops { get; init; } = [];
+
+    public IReadOnlyList<Deviation> Deviations { get; init; } = [];
+
+    /// <summary>What another device said of this run when it had gone on already; kept, not counted.</summary>
+    public IReadOnlyList<Stray> Strays { get; init; } = [];
+
+    /// <summary>Acts that one tap said of several ends at once: nobody timed each of them.</summary>
+    public IReadOnlyList<SaidTogether> SaidTogether { get; init; } = [];
+
+    public int Shards { get; init; }
+
+    public ShardCount? ShardCount { get; init; }
+
+    public int Cleaves { get; init; }
+
+    public int Arcs { get; init; }
+
+    public double ReworkMinutes { get; init; }
+
+    public double SlackMm { get; init; }
+
+    public IReadOnlyList<string> PartsLost { get; init; } = [];
+
+    public InspectionState? Inspection { get; init; }
+
+    /// <summary>Every look at this connector, oldest first: before and after cleaning.</summary>
+    public IReadOnlyList<InspectionState> Looks { get; init; } = [];
+
+    public IReadOnlyList<LossState> Losses { get; init; } = [];
+
+    /// <summary>Wavelengths that must be measured before it can be accepted, in nanometres.</summary>
+    public IReadOnlyList<int> Wavelengths { get; init; } = [];
+
+    /// <summary>What traces showed of it, the last one for each wavelength.</summary>
+    public IReadOnlyList<TraceState> Traces { get; init; } = [];
+
+    /// <summary>Every cleave that was looked at from the side, oldest first.</summary>
+    public IReadOnlyList<CleaveState> CleavesSeen { get; init; } = [];
+
+    /// <summary>Every judgement of the red light, oldest first.</summary>
+    public IReadOnlyList<LightState> Lights { get; init; } = [];
+
+    public ClosedState? Closed { get; init; }
+
+    public DateTimeOffset? AcceptedAt { get; init; }
+
     /// <summary>When the run came to its last step; null before, and while it is worked again.</summary>
     public DateTimeOffset? FinishedAt { get; init; }
 
@@ -124,7 +175,11 @@ public sealed record AttemptState(
     /// <summary>True until it is given up.</summary>
     public bool Open => Closed is null && Position.Outcome != RunOutcome.GivenUp;
 
-    public EndStatus Status => Proven is EndStatus.ToAccept && FarEndUnknown ? EndStatus.ToMeasure : Proven;
+    public EndStatus Status => Proven is not EndStatus.ToAccept ? Proven : FarEndUnknown ? EndStatus.ToMeasure : MarginalOver ? EndStatus.NeedsDecision : Proven;
+
+    /// <summary>True where a reading lies over its limit, but within what the meter can tell.</summary>
+    [JsonIgnore]
+    public bool MarginalOver => Losses.Any(l => l.Judgement.Verdict == LossVerdict.MarginalOver);
 
     /// <summary>As <see cref="Status"/>, were every far end known.</summary>
     [JsonIgnore]
@@ -139,9 +194,10 @@ public sealed record AttemptState(
         : EndStatus.ToAccept;
 
     public EndVerdict Verdict =>
-        !Open || Status == EndStatus.NeedsDecision ? EndVerdict.Fail
+        Open && MarginalOver && (Proven is EndStatus.Accepted || (Proven is EndStatus.ToAccept && !FarEndUnknown)) ? EndVerdict.MarginalOver
+        : !Open || Status == EndStatus.NeedsDecision ? EndVerdict.Fail
         : Status is not (EndStatus.ToAccept or EndStatus.Accepted) ? EndVerdict.None
-        : Losses.Any(l => l.Judgement.Verdict == LossVerdict.Marginal) ? EndVerdict.Marginal
+        : Losses.Any(l => l.Judgement.Verdict == LossVerdict.MarginalUnder) ? EndVerdict.Marginal
         : EndVerdict.Pass;
 }
 
@@ -174,7 +230,11 @@ public sealed record ShardCount(Guid EventId, DateTimeOffset At, Guid By, int Ma
 /// <param name="Input">The answer it gave, or <c>done</c>.</param>
 public sealed record Stray(Guid EventId, DateTimeOffset At, Guid By, Guid DeviceId, string StepId, string Input);
 
-public sealed record InspectionState(Guid EventId, DateTimeOffset At, Guid By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict, SeenFace? Picture);
+public sealed record InspectionState(Guid EventId, DateTimeOffset At, Guid By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict, SeenFace? Picture)
+{
+    /// <summary>What the device said of its class or limits otherwise than they are planned.</summary>
+    public IReadOnlyList<Difference> Differences { get; init; } = [];
+}
 
 public sealed record TraceState(Guid EventId, DateTimeOffset At, Guid By, Traced Reading, TracedVerdict Verdict);
 
@@ -182,11 +242,18 @@ public sealed record CleaveState(Guid EventId, DateTimeOffset At, Guid By, Cleav
 
 public sealed record LightState(Guid EventId, DateTimeOffset At, Guid By, LightJudged Seen, LightJudgement Judgement);
 
+/// <param name="Judgement">Of the link as it is planned.</param>
 /// <param name="FarMade">The far end's own record says that its connector was finished when this was read.</param>
 /// <param name="Said">What somebody said afterwards that it was measured into.</param>
 public sealed record LossState(Guid EventId, DateTimeOffset At, Guid By, Measured Reading, LossJudgement Judgement, bool FarMade = false, MeasuredInto? Said = null)
 {
-    public bool FarEndUnknown => !FarMade && Said is null && Reading.Into is null;
+    /// <summary>What the device said of the link otherwise than the plan has it.</summary>
+    public IReadOnlyList<Difference> Differences { get; init; } = [];
+
+    /// <summary>True for a reading of before far ends had to be known: it counts as it did.</summary>
+    public bool TakenOver { get; init; }
+
+    public bool FarEndUnknown => !FarMade && !TakenOver && Said is null && Reading.Into is null;
 }
 
 public sealed record ClosedState(DateTimeOffset At, Guid By, ReworkReason Reason, bool CutOff, string? Note);

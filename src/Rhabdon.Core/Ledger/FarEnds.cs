@@ -5,24 +5,27 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>What a link's readings are worth hangs on the connector at its far end, too: a pass into nothing is no pass.</summary>
 public static class FarEnds
 {
-    /// <summary>Notes for each reading of an end whether the far end's own record says that its connector was finished by then.</summary>
+    /// <summary>The readings of an end whose far end turns out other than it was judged when they were last judged.</summary>
     /// <param name="far">Null where no far end is planned.</param>
-    /// <returns>The very same state where nothing changes.</returns>
+    /// <returns>By the event of the reading: whether the far end's own record says that its connector was finished by then.</returns>
     /// <remarks>Depends on nothing but the two ends' own events, so it comes out alike in whatever order these arrive.</remarks>
-    public static EndState Settle(EndState near, EndState? far)
-    {
-        var changed = false;
-        var attempts = near.Attempts.Select(a =>
-        {
-            if (a.Losses.All(l => l.FarMade == Made(far, l.At)))
-            {
-                return a;
-            }
+    public static IReadOnlyList<(Guid EventId, FarJudged Judged)> Turned(EndState near, EndState? far) =>
+        [.. near.Attempts.SelectMany(a => a.Losses).Where(l => !l.TakenOver && l.FarMade != Made(far, l.At)).Select(l => (l.EventId, new FarJudged(!l.FarMade)))];
 
-            changed = true;
-            return a with { Losses = [.. a.Losses.Select(l => l with { FarMade = Made(far, l.At) })] };
-        }).ToList();
-        return changed ? near with { Attempts = attempts } : near;
+    /// <summary>The state with readings judged again.</summary>
+    public static EndState Settle(EndState near, IReadOnlyList<(Guid EventId, FarJudged Judged)> turned) => turned.Count == 0 ? near : near with
+    {
+        Attempts = [.. near.Attempts.Select(a => a with
+        {
+            Losses = [.. a.Losses.Select(l => turned.FirstOrDefault(t => t.EventId == l.EventId).Judged is { } far ? l with { FarMade = far.Made } : l)],
+        })],
+    };
+
+    /// <summary>A reading's event as a line of the log names it.</summary>
+    public static LedgerEvent Reading(EndState near, Guid eventId)
+    {
+        var (attempt, loss) = near.Attempts.SelectMany(a => a.Losses, (a, l) => (a, l)).First(x => x.l.EventId == eventId);
+        return new(eventId, near.EndId, attempt.No, EventKind.Measured, loss.At, Guid.Empty, -1, loss.By, System.Text.Json.JsonSerializer.SerializeToElement(loss.Reading, Wire.Json)) { Taken = true };
     }
 
     /// <summary>True for the states in which an end has a finished connector on it, so that nobody need be asked what a link is measured into.</summary>

@@ -34,4 +34,12 @@ public sealed record LedgerEvent(Guid Id, Guid EndId, int Attempt, EventKind Kin
     /// <summary>True once the ledger has taken it in: it was judged then, and is not refused for a rule that came later.</summary>
     [JsonIgnore]
     public bool Taken { get; init; }
+
+    /// <summary>How far the device's clock was behind ours when it sent this.</summary>
+    [JsonIgnore]
+    public TimeSpan ClockBehind { get; init; }
+
+    /// <summary>When it happened by our clock: what orders events of different devices.</summary>
+    [JsonIgnore]
+    public DateTimeOffset ToldAt => At + ClockBehind;
 }

@@ -35,6 +35,8 @@ public static class Rights
                 : null;
         }
 
-        return null;
+        return e.Kind == EventKind.Accepted && state.Attempts.FirstOrDefault(a => a.RunId == EventBodies.Read<Accepted>(e).RunId) is { MarginalOver: true }
+            ? new("lead-accepts", "kind", "A reading lies over its limit: only the crew lead accepts that, with the reason.")
+            : null;
     }
 }

@@ -42,6 +42,9 @@ public sealed class Rules
     public EndFaceLimitSet FaceSetInForce(EndFaceClass endFaceClass) =>
         HouseFaces.LastOrDefault(s => s.Classes.Any(c => c.Class == endFaceClass)) ?? EndFace.Values.First(s => s.Classes.Any(c => c.Class == endFaceClass));
 
+    /// <summary>What the face of a planned end is held to.</summary>
+    public EndFaceLimitSet FaceSetFor(PlannedConnector plan) => FaceSetInForce(plan.EndFaceClass);
+
     /// <summary>As <see cref="Table"/>; null where there is none, or one with faults, so that it breaks nothing but itself.</summary>
     public RunTable? FindTable(string procedureId, int version, IReadOnlyDictionary<string, string>? schools = null)
     {

@@ -38,8 +38,10 @@ public sealed record LossReading(int WavelengthNm, ReferenceMethod Reference, do
 public enum LossVerdict
 {
     Pass,
-    /// <summary>Within the meter's repeatability of the limit, on either side.</summary>
-    Marginal,
+    /// <summary>Under the limit, by less than two readings of the meter may differ.</summary>
+    MarginalUnder,
+    /// <summary>Over the limit, by less than two readings of the meter may differ: only a lead accepts it, with the reason.</summary>
+    MarginalOver,
     Fail,
     /// <summary>Better than physics allows: the reference is wrong, the connector is not proven.</summary>
     BadReference,
@@ -109,7 +111,7 @@ public static class InsertionLoss
         // A meter shows hundredths; a hair of binary rounding must not turn a verdict.
         const double Hair = 1e-9;
         var verdict = lossDb < -reading.RepeatabilityDb - Hair ? LossVerdict.BadReference
-            : Math.Abs(marginDb) <= reading.RepeatabilityDb + Hair ? LossVerdict.Marginal
+            : Math.Abs(marginDb) <= reading.RepeatabilityDb + Hair ? (marginDb < -Hair ? LossVerdict.MarginalOver : LossVerdict.MarginalUnder)
             : marginDb > 0 ? LossVerdict.Pass
             : LossVerdict.Fail;
         return new(reading.WavelengthNm, lossDb, limit, marginDb, verdict);

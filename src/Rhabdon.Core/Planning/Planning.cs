@@ -15,7 +15,7 @@ public static class Plans
     public const int MaxPorts = 576;
 
     /// <exception cref="RefusedException">A figure of the cable is out of range.</exception>
-    public static void CheckCable(CableConstruction construction, int strandCount, double lengthM, double slackAMm, double slackBMm, StrandLay lay)
+    public static void CheckCable(CableConstruction construction, int strandCount, double lengthM, double slackAMm, double slackBMm, StrandLay lay, int connections = 2, int splices = 0)
     {
         var faults = new List<Refusal>();
         if (lay.Fault is { } fault)
@@ -34,6 +34,16 @@ public static class Plans
         else if (construction == CableConstruction.Ribbon12 && strandCount % Strands.PerUnit != 0)
         {
             faults.Add(new("ribbon-count", "strandCount", "A 12-fiber ribbon cable has a multiple of 12 strands."));
+        }
+
+        if (connections is < 0 or > 50)
+        {
+            faults.Add(new("out-of-range", "connections", "A link has 0 to 50 connections."));
+        }
+
+        if (splices is < 0 or > 100)
+        {
+            faults.Add(new("out-of-range", "splices", "A cable has 0 to 100 splices."));
         }
 
         if (!(lengthM is > 0 and <= 200_000))

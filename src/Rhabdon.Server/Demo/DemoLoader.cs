@@ -2,7 +2,6 @@ using Microsoft.AspNetCore.Identity;
 using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
-using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Planning;
 using Rhabdon.Store;
@@ -10,7 +9,7 @@ using Rhabdon.Store;
 namespace Rhabdon.Server.Demo;
 
 /// <summary>Loads the invented demo once, through the same doors that people use.</summary>
-public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledger, EvidenceStore evidence, Documents documents, IPasswordHasher<string> hasher)
+public sealed class DemoLoader(People people, Store.Jobs jobs, Intake intake, EvidenceStore evidence, Documents documents, IPasswordHasher<string> hasher)
 {
     private const int BatchSize = 400;
 
@@ -68,7 +67,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledge
 
             foreach (var batch in tellers[p.Login].Events.Chunk(BatchSize))
             {
-                var result = await ledger.Append(scope, [.. batch.Select(Incoming.Of)], batch[^1].At.UtcDateTime);
+                var result = await intake.Append(scope, [.. batch.Select(Incoming.Of)], batch[^1].At.UtcDateTime);
                 if (result.Events.FirstOrDefault(e => e.Outcome != IntakeOutcome.Stored) is { } bad)
                 {
                     throw new InvalidOperationException($"The demo's own event was refused: {bad.Refusal?.Message}");
@@ -93,7 +92,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledge
             await jobs.AddPanel(company, jobId, p);
         }
 
-        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(newId(), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.UnitSize, StrandLay.Usual.Order));
+        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(newId(), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.UnitSize, StrandLay.Usual.Order, 2, 0, 1));
         foreach (var c in cables.Values)
         {
             await jobs.AddCable(company, jobId, c);
@@ -128,7 +127,8 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, LedgerStore ledge
         var batches = ends.Chunk(Strands.PerUnit).Select(_ => newId()).ToList();
         foreach (var (end, story) in ends.Zip(stories))
         {
-            teller.Tell(story, end.EndId, batches[(end.Strand - 1) / Strands.PerUnit], table, EndFaces.ClassOf(row.Mode, row.Polish), cable.FiberClass, cable.LengthM, limitSetId,
+            teller.Tell(story, end.EndId, batches[(end.Strand - 1) / Strands.PerUnit], table,
+                new(cable.FiberClass, cable.LengthM, row.Polish, row.Method, limitSetId, cable.Connections, Links.Splices(cable.Splices, row.Method, farRow?.Method)),
                 nm => LinkLossDb(seed + (end.Strand * 31) + row.Cable.Length, nm, cable.LengthM), DemoTeller.Finishes(far.ElementAtOrDefault(end.Strand - 1)));
         }
     }

@@ -20,6 +20,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     private long _seq;
     private Guid _batchId;
     private bool _farMade;
+    private PlannedConnector _plan = null!;
     private EndState _state = EndState.Empty(default);
 
     public List<LedgerEvent> Events { get; } = [];
@@ -27,8 +28,9 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     /// <param name="batchId">The batch that the end was worked in.</param>
     /// <param name="lossDb">The link's loss by wavelength: both ends of a link show the same.</param>
     /// <param name="farMade">The connector at the far end is finished, too.</param>
-    public void Tell(string story, Guid endId, Guid batchId, RunTable table, EndFaceClass face, FiberClass fiber, double lengthM, string limitSetId, Func<int, double> lossDb, bool farMade)
+    public void Tell(string story, Guid endId, Guid batchId, RunTable table, PlannedConnector plan, Func<int, double> lossDb, bool farMade)
     {
+        _plan = plan;
         _farMade = farMade;
         _state = EndState.Empty(endId);
         _batchId = batchId;
@@ -96,14 +98,14 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
             for (var i = 0; i < 4; i++)
             {
                 Walk(table);
-                Look(face, [new(Zone.A, FindingKind.Crack, 9)]);
+                Look([new(Zone.A, FindingKind.Crack, 9)]);
                 Write(EventKind.AttemptClosed, new AttemptClosed(Run, ReworkReason.CoreChippedOrCracked, true));
                 Start(table);
             }
         }
 
         Walk(table);
-        Finish(story, face, fiber, lengthM, limitSetId, lossDb);
+        Finish(story, lossDb);
     }
 
     /// <summary>True for the stories at whose end the connector is finished.</summary>
@@ -114,7 +116,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
 
     private Guid Run => _state.Current!.RunId;
 
-    private void Finish(string story, EndFaceClass face, FiberClass fiber, double lengthM, string limitSetId, Func<int, double> lossDb)
+    private void Finish(string story, Func<int, double> lossDb)
     {
         if (story is "to-look" or "nearly-out")
         {
@@ -123,24 +125,24 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
 
         if (story == "look-again")
         {
-            LookAtPicture(face, fiber);
+            LookAtPicture();
             Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination, null, 1));
             return;
         }
 
         if (story == "failed-look")
         {
-            Look(face, [new(Zone.A, FindingKind.Crack, 14), new(Zone.B, FindingKind.Pit, 1.5, 2)]);
+            Look([new(Zone.A, FindingKind.Crack, 14), new(Zone.B, FindingKind.Pit, 1.5, 2)]);
             return;
         }
 
         if (story == "cleaned")
         {
-            Look(face, [new(Zone.A, FindingKind.Particle, 22), new(Zone.B, FindingKind.Residue, 8, 3)]);
+            Look([new(Zone.A, FindingKind.Particle, 22), new(Zone.B, FindingKind.Residue, 8, 3)]);
             Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination, null, 1));
         }
 
-        Look(face, random.Next(3) == 0 ? [new(Zone.B, FindingKind.Pit, 1.5), new(Zone.C, FindingKind.Particle, 4)] : []);
+        Look(random.Next(3) == 0 ? [new(Zone.B, FindingKind.Pit, 1.5), new(Zone.C, FindingKind.Particle, 4)] : []);
         if (story == "to-measure")
         {
             return;
@@ -148,15 +150,15 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
 
         if (story is "failed-loss" or "traced")
         {
-            KeepTrace(fiber, lengthM, story == "traced");
+            KeepTrace(_plan.FiberClass, _plan.LengthM, story == "traced");
         }
 
-        foreach (var nm in fiber.TestWavelengthsNm())
+        foreach (var nm in _plan.FiberClass.TestWavelengthsNm())
         {
-            var limit = InsertionLoss.Limit(new(fiber, lengthM, 2, 0), nm, ReferenceMethod.OneCord, rules.LossSet(limitSetId)).LimitDb;
+            var limit = InsertionLoss.Limit(new(_plan.FiberClass, _plan.LengthM, _plan.Connections, _plan.Splices), nm, ReferenceMethod.OneCord, rules.LossSet(_plan.LossLimitSetId)).LimitDb;
             var loss = story switch { "failed-loss" => limit + 0.7, "bad-reference" => -0.31, "marginal" => limit - 0.03, _ => Math.Min(lossDb(nm), limit - 0.08) };
             var reference = Math.Round(-19.5 - (random.NextDouble() * 0.2), 2);
-            Write(EventKind.Measured, new Measured(Run, limitSetId, fiber, lengthM, 2, 0, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2), 0.05,
+            Write(EventKind.Measured, new Measured(Run, _plan.LossLimitSetId, _plan.FiberClass, _plan.LengthM, _plan.Connections, _plan.Splices, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2), 0.05,
                 story == "far-unknown" || _farMade ? null : "a bare-fiber adapter on the far strand",
                 Into: story == "far-unknown" ? null : _farMade ? MeasuredInto.FinishedConnector : MeasuredInto.Other));
         }
@@ -181,21 +183,21 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
 
     private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, _batchId, null, Ready(table)), (_state.Current?.No ?? 0) + 1);
 
-    private void Look(EndFaceClass face, IReadOnlyList<Finding> findings) => Write(EventKind.Inspected, new Inspected(Run, face, rules.EndFace.Keys.First(), findings));
+    private void Look(IReadOnlyList<Finding> findings) => Write(EventKind.Inspected, new Inspected(Run, _plan.EndFaceClass, rules.EndFace.Keys.First(), findings));
 
     /// <summary>A dirty face under the simulated microscope, read as any picture is.</summary>
-    private void LookAtPicture(EndFaceClass face, FiberClass fiber)
+    private void LookAtPicture()
     {
         var png = Microscope.Png(
             [
                 new(SeenFinding.Spot(FindingKind.Particle, 7, -9, 9), 0.7), new(SeenFinding.Spot(FindingKind.Residue, -34, 22, 15), 0.25), new(SeenFinding.Spot(FindingKind.Particle, 41, 31, 6), 0.65),
                 new(SeenFinding.Spot(FindingKind.Particle, -81, -46, 12), 0.6), new(SeenFinding.Scratch(-52, -18, -14, -41, 1.6), 0.5),
             ],
-            new(CladdingPx: 470, CentreXPx: 655, CentreYPx: 470, CoreUm: Microscope.CoreUm(fiber), UnevenShare: 0.12, NoiseLevels: 3, Seed: 11));
+            new(CladdingPx: 470, CentreXPx: 655, CentreYPx: 470, CoreUm: Microscope.CoreUm(_plan.FiberClass), UnevenShare: 0.12, NoiseLevels: 3, Seed: 11));
         using var grey = Pictures.Grey(png);
-        var r = EndFaceReader.Read(grey, face);
+        var r = EndFaceReader.Read(grey, _plan.EndFaceClass);
         var id = Kept(png);
-        Write(EventKind.Inspected, new Inspected(Run, face, rules.EndFace.Keys.First(), [], null,
+        Write(EventKind.Inspected, new Inspected(Run, _plan.EndFaceClass, rules.EndFace.Keys.First(), [], null,
             new(id, grey.Width, grey.Height, r.UmPerPx, r.CentreXPx, r.CentreYPx, r.CladdingDiameterPx, r.Findings, r.Findings)));
     }
 
@@ -269,7 +271,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
         }
 
         var e = new LedgerEvent(Ids.At(_now, random), _state.EndId, attempt ?? _state.Current!.No, kind, _now, deviceId, ++_seq, actorId, JsonSerializer.SerializeToElement(body, Wire.Json));
-        _state = EndFold.Fold(_state, e, rules);
+        _state = Telling.Tell(new(_plan, _state, rules, e)).State;
         Events.Add(e);
     }
 }

@@ -24,10 +24,16 @@ public sealed record NewSpace(string Code, string Name);
 public sealed record NewPanel(Guid SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled);
 
 /// <param name="UnitSize">Strands that share one unit: 4, 6, 8, 12 or 24.</param>
+/// <param name="Connections">Mated pairs of a link through it, both ends mated.</param>
+/// <param name="Splices">Known along the cable; those of pigtails come on top.</param>
 /// <param name="ColourOrder">All twelve colours, as the cable's sheet counts them; left out, as in TIA-598.</param>
 public sealed record NewCable(
     string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm,
-    int UnitSize = Strands.PerUnit, IReadOnlyList<StrandColour>? ColourOrder = null);
+    int UnitSize = Strands.PerUnit, IReadOnlyList<StrandColour>? ColourOrder = null, int Connections = 2, int Splices = 0);
+
+/// <summary>What ends and links of a cable are judged by. What was judged before stays as it was.</summary>
+/// <param name="Version">Of the cable as you saw it.</param>
+public sealed record CableChange(double LengthM, double SlackAMm, double SlackBMm, int Connections, int Splices, int Version);
 
 /// <summary>Connectors for a row of strands, landing on a panel port by port.</summary>
 public sealed record NewEnds(
@@ -65,6 +71,8 @@ public static class JobEndpoints
         api.MapPost("/jobs/{jobId:guid}/spaces", AddSpace).RequireAuthorization(Policies.Plan).WithSummary("Add a space.");
         api.MapPost("/jobs/{jobId:guid}/panels", AddPanel).RequireAuthorization(Policies.Plan).WithSummary("Add a panel to a space.");
         api.MapPost("/jobs/{jobId:guid}/cables", AddCable).RequireAuthorization(Policies.Plan).WithSummary("Add a cable.");
+        api.MapPut("/jobs/{jobId:guid}/cables/{cableId:guid}", ChangeCable).RequireAuthorization(Policies.Plan)
+            .WithSummary("Change a cable's length, slack, connections and splices. Where it has changed since the version that you saw, nothing is done: 409, with the cable as it is now.");
         api.MapPost("/jobs/{jobId:guid}/ends", AddEnds).RequireAuthorization(Policies.Plan).WithSummary("Plan connectors for a row of strands; refused, with reasons, where they do not fit.");
         api.MapDelete("/jobs/{jobId:guid}/plan/{what}/{id:guid}", Remove).RequireAuthorization(Policies.Plan)
             .WithSummary("Take a space, panel, cable or end out of the plan; what has a ledger stays.");
@@ -170,10 +178,23 @@ public static class JobEndpoints
         var code = input.Text("code", r.Code, 20);
         input.ThrowIfBad();
         var lay = new StrandLay(r.UnitSize, r.ColourOrder ?? StrandLay.Usual.Order);
-        Plans.CheckCable(r.Construction, r.StrandCount, r.LengthM, r.SlackAMm, r.SlackBMm, lay);
-        var cable = new Cable(Guid.CreateVersion7(), code, r.FiberClass, r.Construction, r.StrandCount, r.LengthM, r.SlackAMm, r.SlackBMm, lay.UnitSize, lay.Order);
+        Plans.CheckCable(r.Construction, r.StrandCount, r.LengthM, r.SlackAMm, r.SlackBMm, lay, r.Connections, r.Splices);
+        var cable = new Cable(Guid.CreateVersion7(), code, r.FiberClass, r.Construction, r.StrandCount, r.LengthM, r.SlackAMm, r.SlackBMm, lay.UnitSize, lay.Order, r.Connections, r.Splices, 1);
         await jobs.AddCable(user.Scope().CompanyId, jobId, cable);
         return new(cable.CableId);
+    }
+
+    private static async Task<Cable> ChangeCable(Guid jobId, Guid cableId, CableChange r, ClaimsPrincipal user, Store.Jobs jobs)
+    {
+        var company = user.Scope().CompanyId;
+        await Seen(jobs, user.Scope(), jobId);
+        async Task<Cable> Now() => (await jobs.Layout(company, jobId)).Cables.FirstOrDefault(c => c.CableId == cableId)
+            ?? throw new ApiException(404, "not-found", "cableId", "There is no such cable in this job.");
+        var cable = await Now();
+        Plans.CheckCable(cable.Construction, cable.StrandCount, r.LengthM, r.SlackAMm, r.SlackBMm, cable.Lay(), r.Connections, r.Splices);
+        var changed = await jobs.ChangeCable(company, jobId, cable with { LengthM = r.LengthM, SlackAMm = r.SlackAMm, SlackBMm = r.SlackBMm, Connections = r.Connections, Splices = r.Splices, Version = r.Version });
+        var now = await Now();
+        return changed ? now : throw new ApiException(409, "changed-meanwhile", "version", "Somebody has changed this cable since you opened it. Nothing of yours was kept yet: choose.") { Current = now };
     }
 
     private static async Task<EndsMade> AddEnds(Guid jobId, NewEnds r, ClaimsPrincipal user, Store.Jobs jobs, Methods methods, Documents documents)

@@ -12,6 +12,9 @@ namespace Rhabdon.Server.Ledger;
 public static class LedgerEndpoints
 {
     private const int MostEvents = 500;
+
+    /// <summary>What time the sender has it, so that a wrong clock does not put events of two devices in the wrong order.</summary>
+    private const string ClockHeader = "X-Rhabdon-Clock";
     private const int LargestPage = 200;
 
     public static void MapLedger(this RouteGroupBuilder api)
@@ -25,14 +28,21 @@ public static class LedgerEndpoints
         api.MapPost("/quarantine/{quarantineId:guid}/set-aside", SetAside).RequireAuthorization(Policies.Plan).WithSummary("Close a quarantined event without taking it in. It is kept.");
     }
 
-    private static async Task<IntakeResult> Append(HttpRequest request, ClaimsPrincipal user, LedgerStore ledger, IHubContext<Live> live, TimeProvider clock)
+    private static async Task<IntakeResult> Append(HttpRequest request, ClaimsPrincipal user, Intake intake, IHubContext<Live> live, TimeProvider clock)
     {
         var events = await Read(request);
         new Input().Require(events.Count is >= 1 and <= MostEvents, "events-count", "events", $"Send 1 to {MostEvents} events at a time.").ThrowIfBad();
-        var result = await ledger.Append(user.Scope(), [.. events.Select(Incoming.Read)], clock.GetUtcNow().UtcDateTime);
+        var now = clock.GetUtcNow();
+        var behind = ClockBehind(request, now);
+        var result = await intake.Append(user.Scope(), [.. events.Select(e => Incoming.Read(e, behind))], now.UtcDateTime, cancel: request.HttpContext.RequestAborted);
         await Live.Tell(live, result);
         return result;
     }
+
+    /// <summary>How far the sender's clock is behind ours, by what it says the time is; nothing where it does not say.</summary>
+    private static TimeSpan ClockBehind(HttpRequest request, DateTimeOffset now) =>
+        DateTimeOffset.TryParse(request.Headers[ClockHeader], System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.AssumeUniversal, out var theirs)
+        && (now - theirs).Duration() < TimeSpan.FromDays(36_500) ? TimeSpan.FromMilliseconds(Math.Round((now - theirs).TotalMilliseconds)) : TimeSpan.Zero;
 
     /// <summary>The list as it came, whatever is in it: each event is looked at on its own, so that a bad one costs no other.</summary>
     private static async Task<List<JsonElement>> Read(HttpRequest request)
@@ -51,12 +61,12 @@ public static class LedgerEndpoints
     private static async Task<IReadOnlyList<Quarantined>> List(ClaimsPrincipal user, Quarantine quarantine, Guid? after = null, int limit = 50) =>
         await quarantine.List(user.Scope(), after, Math.Clamp(limit, 1, LargestPage));
 
-    private static async Task<Intake> Retry(Guid quarantineId, ClaimsPrincipal user, LedgerStore ledger, Quarantine quarantine, IHubContext<Live> live, TimeProvider clock)
+    private static async Task<IntakeLine> Retry(Guid quarantineId, ClaimsPrincipal user, Intake intake, Quarantine quarantine, IHubContext<Live> live, TimeProvider clock)
     {
         var scope = user.Scope();
         var held = await Held(scope, quarantineId, quarantine);
         var now = clock.GetUtcNow().UtcDateTime;
-        var result = await ledger.Append(scope, [Incoming.Read(JsonDocument.Parse(held.Raw).RootElement)], now, mayVouch: true);
+        var result = await intake.Append(scope, [Incoming.Read(JsonDocument.Parse(held.Raw).RootElement)], now, mayVouch: true);
         var outcome = result.Events[0];
         await Live.Tell(live, result);
         if (outcome.Outcome != IntakeOutcome.Quarantined)

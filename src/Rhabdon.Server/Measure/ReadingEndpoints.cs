@@ -18,7 +18,7 @@ public sealed record ReadingColumns(string? Port = null, string? Address = null,
 /// <param name="ReferenceDbm">By wavelength in nanometres, for readings in dBm.</param>
 public sealed record ReadingsRequest(
     string Csv, ReadingColumns? Columns = null, int? WavelengthNm = null, IReadOnlyDictionary<int, double>? ReferenceDbm = null, ReferenceMethod Reference = ReferenceMethod.OneCord,
-    double RepeatabilityDb = 0.05, int Connections = 2, int Splices = 0);
+    double RepeatabilityDb = 0.05);
 
 /// <summary>One row of the meter's table, matched to an end.</summary>
 /// <param name="Row">In the table, the headings being row 1.</param>
@@ -155,7 +155,7 @@ public static class ReadingEndpoints
 
         try
         {
-            var judgement = InsertionLoss.Judge(new(nm, r.Reference, reference, level, r.RepeatabilityDb), new(end.FiberClass, end.LengthM, r.Connections, r.Splices), rules.LossSet(end.LimitSetId));
+            var judgement = InsertionLoss.Judge(new(nm, r.Reference, reference, level, r.RepeatabilityDb), new(end.FiberClass, end.LengthM, end.Connections, end.LinkSplices()), rules.LossSet(end.LimitSetId));
             return judgement.LossDb < -1
                 ? Bad("value-impossible", "lossDb", $"a gain of {-judgement.LossDb:0.00} dB cannot be: the reference is wrong.", end)
                 : new(row, end.EndId, Address(end), nm, reference, level, columns.LossDb is not null, judgement, null, NotNow(end));

@@ -1,6 +1,5 @@
 using System.Security.Claims;
 using System.Text.Json;
-using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
@@ -20,20 +19,23 @@ namespace Rhabdon.Server.Records;
 /// <param name="Loss">Only for a measurement: what Core made of it, with limit and edition.</param>
 /// <param name="EndFace">Only for an inspection: the grade, with what decided it.</param>
 /// <param name="Trace">Only for a trace: the connector against the limits of one pair.</param>
-/// <param name="Unread">Why the entry cannot be read any more; what it says is shown as it is.</param>
+/// <param name="NotCounted">Why the entry is kept and does not count.</param>
+/// <param name="Differences">What the device said otherwise than the plan or the rulebook has it; theirs were used.</param>
 public sealed record RecordEntry(
     Guid EventId, EventKind Kind, int Attempt, DateTime At, DateTime ReceivedAt, Guid DeviceId, string ActorName, bool Struck, JsonElement Body,
-    LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace, CleaveVerdict? Cleave, LightJudgement? Light, string? Unread);
+    LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace, CleaveVerdict? Cleave, LightJudgement? Light, string? NotCounted, IReadOnlyList<Difference> Differences);
 
 /// <summary>What is planned for an end, and what it needs at the bench.</summary>
 /// <param name="LightRule">How its red light is judged; null where its procedure judges none.</param>
 /// <param name="FaceLimitSetId">What its face is held to: the newest house limits, else the standard.</param>
+/// <param name="Connections">Mated pairs of its link, both ends mated.</param>
+/// <param name="Splices">Of its link, with those of pigtails.</param>
 /// <param name="FarEndMade">True when the far end's own record says that its connector is finished; else a reading's far end has to be said.</param>
 public sealed record EndView(
     Guid EndId, string Address, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, string SpaceName, Guid PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
-    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade);
+    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices);
 
 /// <summary>All that a bench needs for one panel, network or not.</summary>
 /// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
@@ -81,51 +83,29 @@ public static class RecordEndpoints
         return new(panelId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).OfType<RunTable>().Distinct()], await methods.Kit(scope.CompanyId, p.CrewId));
     }
 
-    private static async Task<EndRecord> Record(Guid endId, ClaimsPrincipal user, Store.Records records, LedgerStore ledger, Methods methods)
+    private static async Task<EndRecord> Record(Guid endId, ClaimsPrincipal user, Store.Records records, EventLog log, Methods methods, CancellationToken cancel)
     {
-        var rules = await methods.Rules(user.Scope().CompanyId);
         // Asked side by side; who may not see the end gets nothing of either.
-        var asked = ledger.History(user.Scope().CompanyId, endId);
+        var asked = log.Of(user.Scope().CompanyId, endId, cancel);
         var plan = await Seen(endId, user, records);
-        var events = (await asked).Select(s => (Stored: s, Event: s.ToEvent())).ToList();
-        var struck = events.Where(e => e.Event.Kind == EventKind.Corrected).Select(e => Struck(e.Event)).ToHashSet();
-        return new(View(plan, rules), [.. events.Select(e => Entry(e.Stored, e.Event, struck.Contains(e.Event.Id), plan, rules))]);
+        var (stored, events, lines) = await asked;
+        var struck = Telling.Struck(lines);
+        return new(View(plan, await methods.Rules(user.Scope().CompanyId)), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)))]);
     }
 
-    private static Guid? Struck(LedgerEvent e)
-    {
-        try
+    private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, Judged? judged) => new(
+        e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck || judged is Voided { Code: "struck" }, e.Body,
+        (judged as LossJudged)?.Loss, (judged as FaceGraded)?.Verdict, (judged as TraceJudged)?.Verdict, (judged as CleaveJudged)?.Verdict, (judged as GlowJudged)?.Judgement,
+        judged is Voided { Code: not "struck" } voided ? voided.Message : (judged as Unreadable)?.Why,
+        judged switch
         {
-            return EventBodies.Read<Corrected>(e).EventId;
-        }
-        catch (RefusedException)
-        {
-            return null;
-        }
-    }
-
-    /// <summary>One entry that cannot be read is shown as it is, and hides no other.</summary>
-    private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, EndPlan plan, Rules rules)
-    {
-        try
-        {
-            return Read(stored, e, struck, plan, rules);
-        }
-        catch (RefusedException x)
-        {
-            return new(e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck, e.Body, null, null, null, null, null, x.Message);
-        }
-    }
-
-    private static RecordEntry Read(StoredEvent stored, LedgerEvent e, bool struck, EndPlan plan, Rules rules)
-    {
-        var loss = e.Kind == EventKind.Measured ? Judgements.Of(EventBodies.Read<Measured>(e), rules) : null;
-        var endFace = e.Kind == EventKind.Inspected ? Judgements.Of(EventBodies.Read<Inspected>(e), rules, plan.Method) : null;
-        var trace = e.Kind == EventKind.Traced ? Judgements.Of(EventBodies.Read<Traced>(e), rules) : null;
-        return new(e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck, e.Body, loss, endFace, trace,
-            e.Kind == EventKind.CleaveSeen && EventBodies.Read<CleaveSeen>(e) is var cleave ? Cleaves.Judge(cleave.View, cleave.Rule) : null,
-            e.Kind == EventKind.LightJudged ? Judgements.Of(EventBodies.Read<LightJudged>(e)) : null, null);
-    }
+            LossJudged x => x.Differences,
+            FaceGraded x => x.Differences,
+            TraceJudged x => x.Differences,
+            CleaveJudged x => x.Differences,
+            GlowJudged x => x.Differences,
+            _ => null,
+        } ?? []);
 
     private static EndView View(EndPlan p, Rules rules)
     {
@@ -140,7 +120,7 @@ public static class RecordEndpoints
             p.Form, p.Polish, p.Mode, p.Method, p.StubClass, face, p.FiberClass.TestWavelengthsNm(), p.ProcedureId, p.ProcedureVersion, p.FarEndId, p.FarAddress, p.SlackPlannedMm,
             Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state,
             LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light, rules.FaceSetInForce(face).Id,
-            FarEnds.IsMade(p.FarStatus));
+            FarEnds.IsMade(p.FarStatus), p.Connections, p.LinkSplices());
     }
 
     private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records) =>

@@ -1,10 +1,13 @@
 using Microsoft.AspNetCore.OpenApi;
+using Rhabdon.Core.Ledger;
 
 namespace Rhabdon.Server.Web;
 
 /// <summary>What /openapi/v1.json says about itself.</summary>
 public static class ApiDocument
 {
+    private static readonly HashSet<Type> States = [typeof(EndState), typeof(AttemptState), typeof(LossState), typeof(InspectionState)];
+
     public static void Configure(OpenApiOptions options)
     {
         options.AddDocumentTransformer((document, _, _) =>
@@ -17,6 +20,16 @@ public static class ApiDocument
                     + "Lists take ?after=…&limit=…. Writes carry the token of GET /api/session in the header X-Rhabdon-Token.",
             };
             document.Servers = [];
+            return Task.CompletedTask;
+        });
+        // A state is only ever answered, and then whole.
+        options.AddSchemaTransformer((schema, context, _) =>
+        {
+            if (States.Contains(context.JsonTypeInfo.Type))
+            {
+                schema.Required = schema.Properties?.Keys.ToHashSet();
+            }
+
             return Task.CompletedTask;
         });
     }

@@ -11,7 +11,10 @@ public sealed record Incoming(JsonElement Raw, LedgerEvent? Event, Refusal? Faul
     private static readonly DateTimeOffset Earliest = new(2000, 1, 1, 0, 0, 0, TimeSpan.Zero);
     private static readonly DateTimeOffset Latest = new(2200, 1, 1, 0, 0, 0, TimeSpan.Zero);
 
-    public static Incoming Read(JsonElement raw)
+    public static Incoming Read(JsonElement raw) => Read(raw, TimeSpan.Zero);
+
+    /// <param name="clockBehind">How far the device's clock was behind ours when it sent this.</param>
+    public static Incoming Read(JsonElement raw, TimeSpan clockBehind)
     {
         try
         {
@@ -21,7 +24,7 @@ public sealed record Incoming(JsonElement Raw, LedgerEvent? Event, Refusal? Faul
             }
 
             var e = raw.Deserialize<LedgerEvent>(Wire.Json);
-            return e is null ? Bad(raw, "event", "An event is an object.") : Check(e) is { } fault ? new(raw, null, fault) : new(raw, e with { At = Kept(e.At) }, null);
+            return e is null ? Bad(raw, "event", "An event is an object.") : Check(e) is { } fault ? new(raw, null, fault) : new(raw, e with { At = Kept(e.At), ClockBehind = clockBehind }, null);
         }
         catch (JsonException x)
         {

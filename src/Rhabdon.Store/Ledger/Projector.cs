@@ -11,10 +11,12 @@ namespace Rhabdon.Store;
 public sealed record Rebuilt(int Folded, IReadOnlyList<(Guid EndId, string Reason)> SetAside);
 
 /// <summary>Keeps what each end has come to, beside the ledger that it was folded from.</summary>
-public sealed class Projector(NpgsqlDataSource db, Methods methods)
+public sealed class Projector(NpgsqlDataSource db)
 {
     /// <summary>Raised by whoever changes what the fold makes of events: the next start folds all of them again, once.</summary>
-    public const int Version = 2;
+    public const int Version = 3;
+
+    private const int BatchSize = 500;
 
     private const string Name = "end-state";
 
@@ -69,66 +71,79 @@ public sealed class Projector(NpgsqlDataSource db, Methods methods)
         return await c.ExecuteScalarAsync<int?>("select version from projection where name = @Name", new { Name }) != Version;
     }
 
-    /// <summary>Folds every end of every company again from the ledger, one at a time. One that cannot be read is set aside, told, and stops nobody.</summary>
-    public async Task<Rebuilt> Rebuild()
+    /// <summary>Folds every end of every company again from its judgements; no rule is asked. One that cannot be read is set aside, told, and stops nobody.</summary>
+    public async Task<Rebuilt> Rebuild(CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        await using var t = await c.BeginTransactionAsync();
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await using var t = await c.BeginTransactionAsync(cancel);
         await c.ExecuteAsync("lock table end_state in exclusive mode", transaction: t);
         var ends = (await c.QueryAsync<(Guid CompanyId, Guid EndId)>("""
             select e.company_id, e.end_id from cable_end e
             where exists (select 1 from ledger l where l.company_id = e.company_id and l.end_id = e.end_id)
             """, transaction: t)).ToList();
         var aside = new List<(Guid CompanyId, Guid EndId, string Reason)>();
-        foreach (var (companyId, endId) in ends)
+        foreach (var company in ends.GroupBy(e => e.CompanyId, e => e.EndId))
         {
-            try
+            foreach (var some in company.Chunk(BatchSize))
             {
-                await Write(c, t, companyId, [EndFold.Replay(endId, await LedgerStore.Events(c, t, companyId, endId), await methods.Rules(companyId))]);
-            }
-            catch (Exception x) when (x is not (NpgsqlException or OperationCanceledException))
-            {
-                aside.Add((companyId, endId, x.Message));
+                var folded = new List<EndState>();
+                foreach (var (endId, log) in await Logs(c, t, company.Key, some, aside, cancel))
+                {
+                    try
+                    {
+                        folded.Add(log.Log.Count > 0 ? Telling.Fold(endId, log.Log) : throw new InvalidOperationException("nothing was ever made of its entries"));
+                    }
+                    catch (Exception x) when (x is not (NpgsqlException or OperationCanceledException))
+                    {
+                        aside.Add((company.Key, endId, x.Message));
+                    }
+                }
+
+                await Write(c, t, company.Key, folded);
             }
         }
 
-        await Settle(c, t);
+        foreach (var company in ends.Select(e => e.CompanyId).Distinct())
+        {
+            await Jobs.Stand(c, t, company, [.. await c.QueryAsync<Guid>("select job_id from job where company_id = @company", new { company }, t)]);
+        }
+
         await c.ExecuteAsync("delete from end_set_aside where company_id is not null", transaction: t);
         await c.ExecuteAsync("insert into end_set_aside (company_id, end_id, reason, since) values (@CompanyId, @EndId, @Reason, now())", aside.Select(a => new { a.CompanyId, a.EndId, a.Reason }), t);
         await c.ExecuteAsync("""
             insert into projection (name, version, built_at) values (@Name, @Version, now())
             on conflict (name) do update set version = excluded.version, built_at = excluded.built_at
             """, new { Name, Version }, t);
-        await t.CommitAsync();
+        await t.CommitAsync(cancel);
         return new(ends.Count - aside.Count, [.. aside.Select(a => (a.EndId, a.Reason))]);
     }
 
-    /// <summary>Readings hang on the far end's own record: told once both are folded.</summary>
-    private static async Task Settle(NpgsqlConnection c, NpgsqlTransaction t)
+    /// <summary>The logs of these ends; where one of them cannot be read, they are read one by one, and it is set aside.</summary>
+    private static async Task<Dictionary<Guid, EndLog>> Logs(
+        NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] ends, List<(Guid CompanyId, Guid EndId, string Reason)> aside, CancellationToken cancel)
     {
-        var links = (await c.QueryAsync<(Guid CompanyId, Guid Near, Guid Far)>("""
-            select s.company_id, e.end_id as near, f.end_id as far
-            from end_state s
-            join cable_end e on e.company_id = s.company_id and e.end_id = s.end_id
-            join cable_end f on f.company_id = e.company_id and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
-            join end_state fs on fs.company_id = f.company_id and fs.end_id = f.end_id
-            where jsonb_path_exists(s.state, '$.attempts[*].losses[*]')
-            """, transaction: t)).ToList();
-        async Task<EndState> State(Guid companyId, Guid endId) =>
-            EndStates.Read((await c.ExecuteScalarAsync<string>("select state::text from end_state where company_id = @companyId and end_id = @endId", new { companyId, endId }, t))!);
-        foreach (var (companyId, near, far) in links)
+        try
         {
-            var before = await State(companyId, near);
-            if (FarEnds.Settle(before, await State(companyId, far)) is var after && !ReferenceEquals(before, after))
-            {
-                await Write(c, t, companyId, [after]);
-            }
+            return await EventLog.Read(c, t, companyId, ends, cancel);
         }
-
-        var jobs = await c.QueryAsync<(Guid CompanyId, Guid JobId)>("select company_id, job_id from job", transaction: t);
-        foreach (var company in jobs.GroupBy(j => j.CompanyId))
+        catch (Exception x) when (x is not (NpgsqlException or OperationCanceledException))
         {
-            await Jobs.Stand(c, t, company.Key, [.. company.Select(j => j.JobId)]);
+            if (ends.Length == 1)
+            {
+                aside.Add((companyId, ends[0], x.Message));
+                return [];
+            }
+
+            var logs = new Dictionary<Guid, EndLog>();
+            foreach (var end in ends)
+            {
+                foreach (var (id, log) in await Logs(c, t, companyId, [end], aside, cancel))
+                {
+                    logs[id] = log;
+                }
+            }
+
+            return logs;
         }
     }
 }

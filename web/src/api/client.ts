@@ -46,7 +46,7 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
         ...(body === undefined || body instanceof FormData
           ? {}
           : { "Content-Type": body instanceof Blob ? "application/octet-stream" : "application/json" }),
-        ...(method === "GET" ? {} : { "X-Rhabdon-Token": token }),
+        ...(method === "GET" ? {} : { "X-Rhabdon-Token": token, "X-Rhabdon-Clock": new Date().toISOString() }),
       },
       body: body === undefined || body instanceof Blob || body instanceof FormData ? body : JSON.stringify(body),
       signal: AbortSignal.timeout(LONGEST_MS),

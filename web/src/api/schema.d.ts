@@ -685,6 +685,49 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{jobId}/cables/{cableId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a cable's length, slack, connections and splices. Where it has changed since the version that you saw, nothing is done: 409, with the cable as it is now. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    cableId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CableChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Cable"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}/ends": {
         parameters: {
             query?: never;
@@ -2336,7 +2379,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["Intake"];
+                        "application/json": components["schemas"]["IntakeLine"];
                     };
                 };
             };
@@ -3096,6 +3139,11 @@ export interface components {
             procedureId: string;
             /** Format: int32 */
             procedureVersion: number;
+            schools: {
+                [key: string]: string;
+            };
+            /** Format: uuid */
+            batchId: null | string;
             /** Format: uuid */
             startedBy: string;
             /** Format: uuid */
@@ -3104,46 +3152,42 @@ export interface components {
             startedAt: string;
             position: components["schemas"]["RunPosition"];
             phase: components["schemas"]["Phase"];
+            /** Format: uuid */
+            lastDeviceId: string;
+            timer: null | components["schemas"]["TimerState"];
+            preflight: components["schemas"]["PreflightAnswer"][];
             loops: components["schemas"]["Loop"][];
             deviations: components["schemas"]["Deviation"][];
+            strays: components["schemas"]["Stray"][];
+            saidTogether: components["schemas"]["SaidTogether"][];
             /** Format: int32 */
             shards: number;
+            shardCount: null | components["schemas"]["ShardCount"];
+            /** Format: int32 */
+            cleaves: number;
+            /** Format: int32 */
+            arcs: number;
             /** Format: double */
             reworkMinutes: number;
             /** Format: double */
             slackMm: number;
             partsLost: string[];
             inspection: null | components["schemas"]["InspectionState"];
+            looks: components["schemas"]["InspectionState"][];
             losses: components["schemas"]["LossState"][];
             wavelengths: number[];
-            closed: null | components["schemas"]["ClosedState"];
-            /** Format: date-time */
-            acceptedAt: null | string;
-            /** Format: uuid */
-            batchId: null | string;
-            schools: {
-                [key: string]: string;
-            };
-            preflight: components["schemas"]["PreflightAnswer"][];
-            /** Format: int32 */
-            cleaves: number;
-            /** Format: int32 */
-            arcs: number;
-            /** Format: uuid */
-            lastDeviceId: string;
-            timer: null | components["schemas"]["TimerState"];
-            shardCount: null | components["schemas"]["ShardCount"];
-            strays: components["schemas"]["Stray"][];
-            looks: components["schemas"]["InspectionState"][];
             traces: components["schemas"]["TraceState"][];
             cleavesSeen: components["schemas"]["CleaveState"][];
             lights: components["schemas"]["LightState"][];
+            closed: null | components["schemas"]["ClosedState"];
             /** Format: date-time */
-            finishedAt?: null | string;
-            farEndUnknown?: boolean;
-            open?: boolean;
-            status?: components["schemas"]["EndStatus"];
-            verdict?: components["schemas"]["EndVerdict"];
+            acceptedAt: null | string;
+            /** Format: date-time */
+            finishedAt: null | string;
+            farEndUnknown: boolean;
+            open: boolean;
+            status: components["schemas"]["EndStatus"];
+            verdict: components["schemas"]["EndVerdict"];
         };
         Band: {
             /** Format: double */
@@ -3190,6 +3234,26 @@ export interface components {
             /** Format: int32 */
             unitSize: number;
             colourOrder: components["schemas"]["StrandColour"][];
+            /** Format: int32 */
+            connections: number;
+            /** Format: int32 */
+            splices: number;
+            /** Format: int32 */
+            version: number;
+        };
+        CableChange: {
+            /** Format: double */
+            lengthM: number;
+            /** Format: double */
+            slackAMm: number;
+            /** Format: double */
+            slackBMm: number;
+            /** Format: int32 */
+            connections: number;
+            /** Format: int32 */
+            splices: number;
+            /** Format: int32 */
+            version: number;
         };
         /** @enum {unknown} */
         CableConstruction: "coated-250" | "tight-buffer-900" | "fan-out-900" | "cordage-1.6" | "cordage-2.0" | "cordage-3.0" | "ribbon-12" | "drop";
@@ -3413,6 +3477,17 @@ export interface components {
         };
         /** @enum {unknown} */
         DeviationKind: "timer-short" | "count-low" | "count-high" | "sheet-over" | "preflight-missing";
+        DeviceHeard: {
+            /** Format: uuid */
+            deviceId: string;
+            /** Format: int64 */
+            seq: number;
+        };
+        Difference: {
+            field: string;
+            said: string;
+            planned: string;
+        };
         /** @enum {unknown} */
         Direction: "a-to-b" | "b-to-a" | null;
         /** @enum {unknown} */
@@ -3507,15 +3582,16 @@ export interface components {
             slackUsedMm: number;
             /** Format: date-time */
             lastAt: null | string;
-            conflict?: boolean;
-            status?: components["schemas"]["EndStatus"];
-            verdict?: components["schemas"]["EndVerdict"];
-            phase?: components["schemas"]["Phase"];
+            devices: components["schemas"]["DeviceHeard"][];
+            conflict: boolean;
+            status: components["schemas"]["EndStatus"];
+            verdict: components["schemas"]["EndVerdict"];
+            phase: components["schemas"]["Phase"];
         };
         /** @enum {unknown} */
         EndStatus: "planned" | "at-bench" | "to-look" | "to-measure" | "to-accept" | "needs-decision" | "to-remake" | "accepted";
         /** @enum {unknown} */
-        EndVerdict: "none" | "pass" | "marginal" | "fail";
+        EndVerdict: "none" | "pass" | "marginal" | "fail" | "marginal-over";
         EndView: {
             /** Format: uuid */
             endId: string;
@@ -3564,6 +3640,10 @@ export interface components {
             lightRule: null | components["schemas"]["LightRule"];
             faceLimitSetId: string;
             farEndMade: boolean;
+            /** Format: int32 */
+            connections: number;
+            /** Format: int32 */
+            splices: number;
         };
         EndsMade: {
             endIds: string[];
@@ -3684,8 +3764,9 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             verdict: components["schemas"]["EndFaceVerdict"];
             picture: null | components["schemas"]["SeenFace"];
+            differences: components["schemas"]["Difference"][];
         };
-        Intake: {
+        IntakeLine: {
             /** Format: uuid */
             id: null | string;
             outcome: components["schemas"]["IntakeOutcome"];
@@ -3694,7 +3775,7 @@ export interface components {
         /** @enum {unknown} */
         IntakeOutcome: "stored" | "duplicate" | "quarantined";
         IntakeResult: {
-            events: components["schemas"]["Intake"][];
+            events: components["schemas"]["IntakeLine"][];
             ends: components["schemas"]["EndState"][];
         };
         Job: {
@@ -3996,8 +4077,10 @@ export interface components {
             judgement: components["schemas"]["LossJudgement"];
             /** @default false */
             farMade: boolean;
-            said?: null | components["schemas"]["MeasuredInto"];
-            farEndUnknown?: boolean;
+            said: null | components["schemas"]["MeasuredInto"];
+            differences: components["schemas"]["Difference"][];
+            takenOver: boolean;
+            farEndUnknown: boolean;
         };
         LossSummary: {
             /** Format: int32 */
@@ -4015,7 +4098,7 @@ export interface components {
             coreMix: boolean;
         };
         /** @enum {unknown} */
-        LossVerdict: "pass" | "marginal" | "fail" | "bad-reference";
+        LossVerdict: "pass" | "marginal-under" | "marginal-over" | "fail" | "bad-reference";
         Made: {
             /** Format: uuid */
             id: string;
@@ -4100,6 +4183,16 @@ export interface components {
              */
             unitSize: number;
             colourOrder?: null | components["schemas"]["StrandColour"][];
+            /**
+             * Format: int32
+             * @default 2
+             */
+            connections: number;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            splices: number;
         };
         NewCrew: {
             name: string;
@@ -4546,16 +4639,6 @@ export interface components {
              * @default 0.05
              */
             repeatabilityDb: number;
-            /**
-             * Format: int32
-             * @default 2
-             */
-            connections: number;
-            /**
-             * Format: int32
-             * @default 0
-             */
-            splices: number;
         };
         RecordEntry: {
             /** Format: uuid */
@@ -4577,7 +4660,8 @@ export interface components {
             trace: null | components["schemas"]["TracedVerdict"];
             cleave: null | components["schemas"]["CleaveVerdict"];
             light: null | components["schemas"]["LightJudgement"];
-            unread: null | string;
+            notCounted: null | string;
+            differences: components["schemas"]["Difference"][];
         };
         ReferenceJudgement: {
             /** Format: int32 */
@@ -4737,6 +4821,13 @@ export interface components {
             /** Format: double */
             slackMm?: null | number;
             parts?: null | string[];
+        };
+        SaidTogether: {
+            /** Format: uuid */
+            eventId: string;
+            stepId: string;
+            /** Format: int32 */
+            ends: number;
         };
         SchoolChoice: {
             choice: string;

@@ -108,7 +108,7 @@ type Taken = (result: S["IntakeResult"]) => void | Promise<void>;
 let taken: Taken = () => {};
 
 /** What became of the last events that were sent, for screens that say it row by row. */
-const outcomes = new Map<string, S["Intake"]>();
+const outcomes = new Map<string, S["IntakeLine"]>();
 const MOST_OUTCOMES = 2000;
 
 /** Undefined while the event waits. */

@@ -157,6 +157,8 @@ function begin(state: State, event: LedgerEvent, tables: Tables): State {
     traces: [],
     cleavesSeen: [],
     lights: [],
+    saidTogether: [],
+    finishedAt: null,
     open: true,
     status: "at-bench",
     verdict: "none",
@@ -182,7 +184,7 @@ function told(state: State, event: LedgerEvent): State {
   return {
     ...state,
     attempts,
-    status: state.conflict ? state.status : now?.status,
+    status: (state.conflict ? state.status : now?.status) ?? "planned",
     phase: now?.phase ?? null,
     verdict: now?.verdict ?? "none",
     lastAt: event.at,

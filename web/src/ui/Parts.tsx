@@ -191,7 +191,7 @@ export const choices = {
   ],
   into: ["finished-connector", "existing-connector", "other"],
   status: ["planned", "at-bench", "to-look", "to-measure", "to-accept", "needs-decision", "to-remake", "accepted"],
-  verdict: ["none", "pass", "marginal", "fail"],
+  verdict: ["none", "pass", "marginal", "marginal-over", "fail"],
   reason: [
     "contamination",
     "scratched",

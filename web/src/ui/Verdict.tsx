@@ -6,8 +6,8 @@ type Shape = "accepted" | "pass" | "marginal" | "fail" | "decide" | "none";
 export function shapeOf(status: S["EndStatus"], verdict: S["EndVerdict"]): Shape {
   if (status === "needs-decision") return "decide";
   if (status === "to-remake") return "fail";
-  if (status === "accepted") return verdict === "marginal" ? "marginal" : "accepted";
-  return verdict === "none" ? "none" : verdict;
+  if (status === "accepted") return verdict === "marginal" || verdict === "marginal-over" ? "marginal" : "accepted";
+  return verdict === "none" ? "none" : verdict === "marginal-over" ? "marginal" : verdict;
 }
 
 /** The verdict as a shape that reads without colour: knot, ring, half ring, barred square, fork. */

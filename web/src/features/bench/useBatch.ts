@@ -99,6 +99,7 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     input: string,
     count?: number | null,
     sheet?: { id: string; total: number } | null,
+    ends = 1,
   ): Draft => {
     const of = { endId: run.end.endId, attempt: run.attempt.no };
     const timer = run.attempt.timer;
@@ -115,12 +116,20 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
             count: count ?? null,
             sheetId: sheet?.id ?? null,
             sheetTotal: sheet?.total ?? null,
+            together: ends > 1 ? ends : null,
           },
         }
       : {
           ...of,
           kind: "check-answered",
-          body: { runId: run.attempt.runId, stepId, answerId: input, elapsedS, note: null },
+          body: {
+            runId: run.attempt.runId,
+            stepId,
+            answerId: input,
+            elapsedS,
+            note: null,
+            together: ends > 1 ? ends : null,
+          },
         };
   };
 
@@ -132,8 +141,8 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     setLast(at.end.endId);
     return say(
       who.flatMap((run) => [
-        ...acts.slice(0, -1).map((s, i) => walked(run, s.id, DONE, i === 0 ? count : null)),
-        walked(run, check.id, answerId),
+        ...acts.slice(0, -1).map((s, i) => walked(run, s.id, DONE, i === 0 ? count : null, null, who.length)),
+        walked(run, check.id, answerId, null, null, who.length),
       ]),
     );
   };
@@ -142,7 +151,7 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     if (!at || !state || state.question) return;
     const who = everybody || (table?.together ?? 1) > 1 ? together : [at];
     setLast(at.end.endId);
-    return say(who.map((run) => walked(run, state.id, DONE, count, sheet)));
+    return say(who.map((run) => walked(run, state.id, DONE, count, sheet, who.length)));
   };
 
   const startTimer = () => {

@@ -242,6 +242,21 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
               <div className="row" style={{ justifyContent: "space-between" }}>
                 <span style={{ textDecoration: e.struck ? "line-through" : undefined }}>
                   <Entry entry={e} table={table.data} />
+                  {Number((e.body as { together?: number }).together ?? 1) > 1 && (
+                    <span className="faint">
+                      {" "}
+                      · {t("event.together", { count: Number((e.body as { together?: number }).together) })}
+                    </span>
+                  )}
+                  {e.notCounted && (
+                    <span className="tone-bad"> · {t("handover.notCounted", { reason: e.notCounted })}</span>
+                  )}
+                  {e.differences.map((d) => (
+                    <span key={d.field} className="faint">
+                      {" · "}
+                      {t("handover.differs", d)}
+                    </span>
+                  ))}
                 </span>
                 <span className="faint">
                   {e === last && role !== "viewer" && (role !== "installer" || !end.state.conflict) && (
@@ -270,12 +285,6 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
   const { t } = useTranslation();
   const words = useWords();
   const b = entry.body as Record<string, string & number>;
-  if (entry.unread)
-    return (
-      <span className="tone-bad">
-        {t("handover.unread", { reason: entry.unread })} <code>{JSON.stringify(entry.body)}</code>
-      </span>
-    );
   switch (entry.kind) {
     case "far-end-said":
       return (

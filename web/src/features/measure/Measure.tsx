@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { post, type S } from "../../api/client";
-import { useEnd } from "../../api/hooks";
+import { useEnd, useSession } from "../../api/hooks";
 import { isOpen } from "../../offline/project";
 import { type Told, useLedger } from "../../offline/useLedger";
 import { EndPick } from "../../ui/EndPick";
@@ -71,9 +71,9 @@ function Meter({ end }: { end: S["EndView"] }) {
   const [direction, setDirection] = useState<NonNullable<S["Direction"]>>(end.side === "B" ? "b-to-a" : "a-to-b");
   const [reference, setReference] = useState(() => keptReference(direction));
   const [reading, setReading] = useState<Record<number, number | null>>({});
-  const [connections, setConnections] = useState<number | null>(2);
-  const [splices, setSplices] = useState<number | null>(0);
   const [farSaid, sayFar] = useState(farUnsaid);
+  const [why, setWhy] = useState("");
+  const session = useSession();
   const wavelengths = end.testWavelengthsNm;
   const refOf = (nm: number) => levelOf(reference, nm);
   const keep = (next: Reference) => {
@@ -106,8 +106,8 @@ function Meter({ end }: { end: S["EndView"] }) {
   const link = {
     fiberClass: end.fiberClass,
     lengthM: end.lengthM,
-    connections: connections ?? 0,
-    splices: splices ?? 0,
+    connections: end.connections,
+    splices: end.splices,
   };
   const judged = useQueries({
     queries: wavelengths.map((nm) => {
@@ -174,13 +174,17 @@ function Meter({ end }: { end: S["EndView"] }) {
     }
   };
   const uncounted = !!attempt?.batchId && attempt.shards > 0 && attempt.shardCount?.runShards !== attempt.shards;
+  const over = end.state.verdict === "marginal-over";
+  const mayAccept = over
+    ? session.data?.person?.role === "lead" || session.data?.person?.role === "office"
+    : end.state.status === "to-accept";
   const accept = async () => {
     if (!attempt) return;
     const done = await tell({
       endId: end.endId,
       attempt: attempt.no,
       kind: "accepted",
-      body: { runId: attempt.runId, note: null },
+      body: { runId: attempt.runId, note: over ? why : null },
     });
     if (done.ok) message.success(t("measure.accepted"));
   };
@@ -190,7 +194,12 @@ function Meter({ end }: { end: S["EndView"] }) {
         <b>{end.address}</b>
         <StrandName strand={end.strand} />
         <span>
-          {end.fiberClass} · {end.lengthM} m
+          {t("measure.link", {
+            fiber: end.fiberClass,
+            length: end.lengthM,
+            connections: t("measure.connectionsOf", { count: end.connections }),
+            splices: t("measure.splicesOf", { count: end.splices }),
+          })}
         </span>
         <StatusMark
           status={end.state.status ?? "planned"}
@@ -216,8 +225,6 @@ function Meter({ end }: { end: S["EndView"] }) {
                   onChange={(method) => keep({ ...reference, method: method as S["ReferenceMethod"] })}
                 />
               </div>
-              <Field label={t("measure.connections")} value={connections} onChange={setConnections} />
-              <Field label={t("measure.splices")} value={splices} onChange={setSplices} />
               <Field
                 label={t("measure.repeatability")}
                 step={0.01}
@@ -295,12 +302,21 @@ function Meter({ end }: { end: S["EndView"] }) {
           {!attempt.farEndUnknown && !end.farEndMade && (
             <FarEndAsk value={farSaid} onChange={sayFar} far={[end.farAddress]} />
           )}
+          {over &&
+            (mayAccept ? (
+              <label>
+                <div className="faint">{t("measure.overWhy")}</div>
+                <Input.TextArea rows={2} maxLength={2000} value={why} onChange={(e) => setWhy(e.target.value)} />
+              </label>
+            ) : (
+              <p className="tone-doubtful">{t("measure.overLead")}</p>
+            ))}
           <div className="row">
             <Button type="primary" size="large" disabled={filled.length === 0} onClick={save}>
               {t("measure.save")}
             </Button>
-            <Button size="large" disabled={end.state.status !== "to-accept" || uncounted} onClick={accept}>
-              {t("measure.accept")}
+            <Button size="large" disabled={!mayAccept || uncounted || (over && !why.trim())} onClick={accept}>
+              {t(over ? "measure.acceptOver" : "measure.accept")}
             </Button>
             {uncounted && <Link to={`/bench/${end.jobId}/${end.panelId}`}>{t("bench.countFirst")}</Link>}
           </div>
@@ -469,8 +485,8 @@ function WhatIf({ end }: { end: S["EndView"] }) {
 /** Loss, limit, margin and verdict; while the far end is unknown, a pass says what it waits for. */
 export function LossText({ judgement: j, farEndUnknown }: { judgement: S["LossJudgement"]; farEndUnknown?: boolean }) {
   const { t } = useTranslation();
-  const open = farEndUnknown && (j.verdict === "pass" || j.verdict === "marginal");
-  const tone = open || j.verdict === "marginal" ? "doubtful" : j.verdict === "pass" ? "good" : "bad";
+  const open = farEndUnknown && (j.verdict === "pass" || j.verdict.startsWith("marginal"));
+  const tone = open || j.verdict.startsWith("marginal") ? "doubtful" : j.verdict === "pass" ? "good" : "bad";
   return (
     <>
       <dl className="facts">

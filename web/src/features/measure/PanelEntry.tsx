@@ -95,8 +95,8 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
           limitSetId: e.limitSetId,
           fiberClass: e.fiberClass,
           lengthM: e.lengthM,
-          connections: 2,
-          splices: 0,
+          connections: e.connections,
+          splices: e.splices,
           reference: reference.method,
           wavelengthNm: r.wavelengthNm,
           referenceDbm: r.referenceDbm,
@@ -281,7 +281,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                                 className={
                                   r.judgement?.verdict === "pass"
                                     ? "tone-good"
-                                    : r.judgement?.verdict === "marginal"
+                                    : r.judgement?.verdict.startsWith("marginal")
                                       ? "tone-doubtful"
                                       : "tone-bad"
                                 }

@@ -22,7 +22,7 @@ export default function Rework() {
   const { message } = App.useApp();
   const retry = async (q: S["Quarantined"]) => {
     try {
-      const r = await post<S["Intake"]>(`/api/quarantine/${q.quarantineId}/retry`);
+      const r = await post<S["IntakeLine"]>(`/api/quarantine/${q.quarantineId}/retry`);
       if (r.outcome === "quarantined") message.warning(t("rework.still", { reason: r.refusal?.message }));
       else message.success(t("rework.taken"));
       await client.invalidateQueries();

@@ -1,0 +1,68 @@
+using Rhabdon.Core.Bench;
+using Rhabdon.Core.Procedures;
+
+namespace Rhabdon.Core.Ledger;
+
+/// <summary>A run begins on this end. Its run id is the id of this event. The procedure's version stays with it for good.</summary>
+/// <param name="BatchId">The batch at the bench that it belongs to; the strands of a batch share it.</param>
+/// <param name="Schools">Which school is followed, by option.</param>
+/// <param name="Preflight">What was so before the first cut.</param>
+public sealed record AttemptStarted(
+    string ProcedureId, int ProcedureVersion, Guid? BatchId = null, IReadOnlyDictionary<string, string>? Schools = null, IReadOnlyList<PreflightAnswer>? Preflight = null);
+
+/// <param name="Schools">What is followed of each option that the procedure has.</param>
+public sealed record Begun(RunPosition Position, Phase Phase, IReadOnlyDictionary<string, string> Schools) : Judged;
+
+internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
+{
+    protected override IEnumerable<Refusal> Faults(AttemptStarted body) => PreflightAnsweredRule.Faults(body.Preflight ?? []);
+
+    protected override Judged Decide(Question q, AttemptStarted body)
+    {
+        var (state, e) = (q.State, q.Event);
+        var table = q.Rules.Table(body.ProcedureId, body.ProcedureVersion, body.Schools);
+        if (body.Preflight?.FirstOrDefault(a => table.Preflight.All(i => i.Id != a.ItemId)) is { } unknown)
+        {
+            throw new RefusedException("preflight-unknown", "body.preflight", $"This procedure asks for no '{unknown.ItemId}'.");
+        }
+
+        var last = state.Attempts.LastOrDefault();
+        var due = last is null ? 1 : last.Open ? last.No : last.No + 1;
+        // A device with no signal numbers its attempt by what it knew; what it did is kept beside what others did meanwhile.
+        var late = e.Attempt < due && state.Attempts.All(a => a.No != e.Attempt || a.DeviceId != e.DeviceId);
+        if (e.Attempt != due && !late)
+        {
+            throw new RefusedException("attempt-number", "attempt", $"The next attempt on this end is number {due}, not {e.Attempt}.");
+        }
+
+        if (state.Attempts.LastOrDefault(a => a.Open && a.DeviceId == e.DeviceId) is { } own)
+        {
+            throw new RefusedException("attempt-open", "attempt", own.AcceptedAt is not null
+                ? "This end is accepted. Close that attempt, with the reason, before making it again."
+                : $"Attempt {own.No} is still open on this device. Finish it or close it first.");
+        }
+
+        return new Begun(RunPosition.At(table), table.State(table.Start)!.Phase, table.Schools.ToDictionary(s => s.Option, s => s.Choice));
+    }
+
+    protected override EndState Evolve(EndState state, LedgerEvent e, AttemptStarted body, Begun judged)
+    {
+        var attempt = new AttemptState
+        {
+            No = e.Attempt,
+            RunId = e.Id,
+            ProcedureId = body.ProcedureId,
+            ProcedureVersion = body.ProcedureVersion,
+            Schools = judged.Schools,
+            BatchId = body.BatchId,
+            StartedBy = e.ActorId,
+            DeviceId = e.DeviceId,
+            LastDeviceId = e.DeviceId,
+            StartedAt = e.At,
+            Position = judged.Position,
+            Phase = judged.Phase,
+            Preflight = body.Preflight ?? [],
+        };
+        return state with { Attempts = [.. state.Attempts.Append(attempt).OrderBy(a => a.No).ThenBy(a => a.StartedAt).ThenBy(a => a.RunId)] };
+    }
+}

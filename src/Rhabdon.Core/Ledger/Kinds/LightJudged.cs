@@ -1,0 +1,41 @@
+using Rhabdon.Core.Inspection;
+
+namespace Rhabdon.Core.Ledger;
+
+/// <summary>What the red light did.</summary>
+/// <param name="Rule">That the device held it to; the procedure's own is used where it has one.</param>
+/// <param name="Photos">Two photos that were compared, if any.</param>
+public sealed record LightJudged(Guid RunId, LightRule Rule, LightSeen Seen, LightPhotos? Photos = null, string? Note = null) : INoted;
+
+public sealed record GlowJudged(LightJudgement Judgement, IReadOnlyList<Difference>? Differences) : Judged;
+
+internal sealed class LightJudgedRule : EventRule<LightJudged, GlowJudged>
+{
+    protected override IEnumerable<Refusal> Faults(LightJudged body)
+    {
+        if (body.Photos?.Window.Fault is { } fault)
+        {
+            yield return OutOf("body.photos.window", fault);
+        }
+
+        if (body.Photos is not (null or { BeforeLevel: >= -1 and <= 1.01, AfterLevel: >= -1 and <= 1.01, ExposureRatio: >= 0 and <= 1e6, BurntShare: >= 0 and <= 1 }))
+        {
+            yield return OutOf("body.photos.beforeLevel", "Levels of light are at most 1, shares 0 to 1.");
+        }
+    }
+
+    protected override Judged Decide(Question q, LightJudged body)
+    {
+        var attempt = Runs.Open(q, body.RunId);
+        if (q.Before is GlowJudged before)
+        {
+            return before;
+        }
+
+        var rule = Runs.Table(q, attempt).States.Select(s => s.Light).FirstOrDefault(l => l is not null) ?? body.Rule;
+        return new GlowJudged(RedLights.Judge(rule, body.Seen, body.Photos, "body.seen"), Differences.Of(("rule", Wire.Name(body.Rule), Wire.Name(rule))));
+    }
+
+    protected override EndState Evolve(EndState state, LedgerEvent e, LightJudged body, GlowJudged judged) =>
+        Runs.With(state, body.RunId, a => a with { Lights = [.. a.Lights, new LightState(e.Id, e.At, e.ActorId, body, judged.Judgement)] });
+}

@@ -1,0 +1,99 @@
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Loss;
+using Rhabdon.Core.Procedures;
+
+namespace Rhabdon.Core.Ledger;
+
+/// <summary>From which side the light came.</summary>
+public enum Direction
+{
+    /// <summary>From cable side A to side B.</summary>
+    AToB,
+    BToA,
+}
+
+/// <summary>What a link's reading was measured into, by somebody who saw it.</summary>
+public enum MeasuredInto
+{
+    /// <summary>The connector of this job, finished, though its own record does not say so yet.</summary>
+    FinishedConnector,
+    /// <summary>A connector that was there before.</summary>
+    ExistingConnector,
+    /// <summary>Something else; the note says what.</summary>
+    Other,
+}
+
+/// <summary>One reading of the meter, with the link as the device took it. The limit is of the link as it is planned.</summary>
+/// <param name="ReferenceAt">When the reference was set; a reading on one that is older than a shift is refused.</param>
+/// <param name="ReferenceCords">What the reference cords are called, so that a worn one can be found.</param>
+/// <param name="ReferenceDriftDb">What the last check of the reference had drifted; one that has drifted too far is refused.</param>
+/// <param name="ReferenceCheckedAt">When the reference of this wavelength was read again and had held: its age counts from there.</param>
+/// <param name="Into">What lay at the far end, where somebody said it.</param>
+public sealed record Measured(
+    Guid RunId, string LimitSetId, FiberClass FiberClass, double LengthM, int Connections, int Splices,
+    ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, double RepeatabilityDb, string? Note = null,
+    DateTimeOffset? ReferenceAt = null, Direction? Direction = null, string? ReferenceCords = null, double? ReferenceDriftDb = null,
+    DateTimeOffset? ReferenceCheckedAt = null, MeasuredInto? Into = null) : INoted;
+
+/// <param name="WavelengthsNm">All that must be measured before it can be accepted.</param>
+public sealed record LossJudged(LossJudgement Loss, IReadOnlyList<int> WavelengthsNm, IReadOnlyList<Difference>? Differences) : Judged;
+
+/// <summary>Whether the far end was made when this was read, as far as its own record goes. Said again when that record changes.</summary>
+public sealed record FarJudged(bool Made) : Judged;
+
+internal sealed class MeasuredRule : EventRule<Measured, LossJudged>
+{
+    private const int LongestName = 60;
+
+    protected override IEnumerable<Refusal> Faults(Measured body)
+    {
+        if (body.Into is MeasuredInto.Other && string.IsNullOrWhiteSpace(body.Note))
+        {
+            yield return FarEndSaidRule.NoteMissing;
+        }
+
+        if (body.ReferenceCords?.Length > LongestName)
+        {
+            yield return new("text-too-long", "body.referenceCords", $"The cords' name holds at most {LongestName} characters.");
+        }
+
+        if (body.ReferenceDriftDb is { } drift && !(Math.Abs(drift) <= References.MostDriftDb + 1e-9))
+        {
+            yield return new("reference-drifted", "body.referenceDriftDb", $"The reference had drifted by more than {References.MostDriftDb} dB; set it again.");
+        }
+    }
+
+    protected override Judged Decide(Question q, Measured body)
+    {
+        Runs.Finished(q, body.RunId);
+        if (q.Before is LossJudged before)
+        {
+            return before;
+        }
+
+        if (body.ReferenceAt is { } referenceAt)
+        {
+            References.Check(referenceAt, body.ReferenceCheckedAt, q.Event.At, "body.referenceAt");
+        }
+
+        _ = q.Rules.LossSet(body.LimitSetId);
+        var plan = q.Plan;
+        var loss = InsertionLoss.Judge(
+            new(body.WavelengthNm, body.Reference, body.ReferenceDbm, body.ReadingDbm, body.RepeatabilityDb),
+            new(plan.FiberClass, plan.LengthM, plan.Connections, plan.Splices), q.Rules.LossSet(plan.LossLimitSetId));
+        return new LossJudged(loss, plan.FiberClass.TestWavelengthsNm(), Differences.Of(
+            ("fiberClass", Wire.Name(body.FiberClass), Wire.Name(plan.FiberClass)),
+            ("lengthM", Differences.Figure(body.LengthM), Differences.Figure(plan.LengthM)),
+            ("connections", Differences.Figure(body.Connections), Differences.Figure(plan.Connections)),
+            ("splices", Differences.Figure(body.Splices), Differences.Figure(plan.Splices)),
+            ("limitSetId", body.LimitSetId, plan.LossLimitSetId)));
+    }
+
+    protected override EndState Evolve(EndState state, LedgerEvent e, Measured body, LossJudged judged) => Runs.With(state, body.RunId, a => a with
+    {
+        Phase = Phase.Test,
+        Losses = [.. a.Losses.Where(l => (l.Judgement.WavelengthNm, l.Reading.Direction) != (body.WavelengthNm, body.Direction)),
+            new LossState(e.Id, e.At, e.ActorId, body, judged.Loss) { Differences = judged.Differences ?? [] }],
+        Wavelengths = judged.WavelengthsNm,
+    });
+}

@@ -1,0 +1,241 @@
+using Rhabdon.Core.Fiber;
+
+namespace Rhabdon.Core.Ledger;
+
+/// <summary>An end told again.</summary>
+/// <param name="Added">Lines to add to the log.</param>
+/// <param name="Refused">Why events that are not in the ledger yet do not fit, by id.</param>
+public sealed record Retold(EndState State, IReadOnlyList<Entry> Added, IReadOnlyDictionary<Guid, Refusal> Refused);
+
+/// <summary>
+/// Tells an end from all that was ever said of it, so that it comes out alike in whatever order that arrived: each device's events in
+/// the device's own order; between devices work before verdicts before giving up, then by the clock; what does not fit yet waits.
+/// </summary>
+public static class Retelling
+{
+    private static readonly HashSet<string> WaitingCodes =
+    [
+        "run-unknown", "run-over", "run-not-finished", "step-not-current", "attempt-number", "attempt-open", "attempt-closed", "already-accepted", "not-proven",
+        "event-unknown", "later-events-rest-on-it", "nothing-measured", "shards-uncounted", "timer-none",
+    ];
+
+    /// <summary>True for an event that does not fit yet, and may once others have arrived.</summary>
+    public static bool Waits(Refusal why) => WaitingCodes.Contains(why.Code);
+
+    /// <param name="ledger">Every event of the end that is in the ledger, in ledger order.</param>
+    /// <param name="log">What was made of them.</param>
+    /// <param name="more">Events that are not in the ledger: those that are being taken in, and those that wait, with the role of who sent them.</param>
+    /// <param name="far">What the far end has come to: a reading is worth what that is.</param>
+    /// <param name="cause">The event for whose sake it is told again.</param>
+    public static Retold Tell(
+        PlannedConnector plan, Guid endId, EndState? far, IReadOnlyList<LedgerEvent> ledger, IReadOnlyList<Entry> log, IReadOnlyList<(LedgerEvent Event, Role Sender)> more, Rules rules, Guid cause)
+    {
+        IReadOnlyList<LedgerEvent> all = [.. ledger, .. more.Select(m => m.Event)];
+        var known = ledger.Select(e => e.Id).ToHashSet();
+        var story = new Story(plan, endId, far, rules, Before(log), all, more.ToDictionary(m => m.Event.Id, m => m.Sender));
+
+        var (told, refused, struck, corrections) = (story.Tell(new HashSet<Guid>()), new Dictionary<Guid, Refusal>(), new HashSet<Guid>(), new List<Entry>());
+        foreach (var c in all.Where(e => e.Kind == EventKind.Corrected).OrderBy(e => e.ToldAt).ThenBy(e => e.DeviceId).ThenBy(e => e.DeviceSeq))
+        {
+            var against = story.Against(c, told.State);
+            if (against is null && Without(story, told, struck, c) is { } without)
+            {
+                (told, corrections) = (without, [.. corrections, new(c, new Kept())]);
+                struck.Add(Telling.Target(c));
+            }
+            else
+            {
+                var why = against ?? Why(all, told, struck, c);
+                refused[c.Id] = why;
+                corrections.Add(new(c, new Voided(why.Code, why.Field, why.Message)));
+            }
+        }
+
+        foreach (var (e, why) in told.Refused)
+        {
+            refused[e.Id] = why;
+        }
+
+        if (log.Any(x => x.Judged is TakenOver) && refused.Keys.Any(known.Contains))
+        {
+            // Entries from before judgements were kept no longer fit today's documents: what stands, stands.
+            return new(Telling.Fold(endId, log), [], more.ToDictionary(m => m.Event.Id, _ => new Refusal("taken-over", "body.eventId", "Entries of this end are from an older version and cannot be told again without it.")));
+        }
+
+        IEnumerable<Entry> rest = [
+            .. told.Refused.Select(r => new Entry(r.Event, new Voided(r.Why.Code, r.Why.Field, r.Why.Message))),
+            .. all.Where(e => struck.Contains(e.Id)).Select(e => new Entry(e, new Voided("struck", "eventId", "A correction took it back."))),
+            .. corrections];
+        IReadOnlyList<Entry> kept = [.. rest.Where(x => known.Contains(x.Event.Id) || !refused.ContainsKey(x.Event.Id))];
+        var added = Added(log, told.Entries, kept, cause);
+        return new(Telling.Fold(endId, [.. log, .. added]), added, refused.Where(r => !known.Contains(r.Key)).ToDictionary());
+    }
+
+    /// <summary>What is told without the event that a correction names; null where it is not there to be struck, or what was said before the correction rests on it.</summary>
+    private static Telled? Without(Story story, Telled told, HashSet<Guid> struck, LedgerEvent c)
+    {
+        var target = Telling.Target(c);
+        if (!told.Entries.Any(x => x.Event.Id == target) || c.Id == target)
+        {
+            return null;
+        }
+
+        var without = story.Tell(new HashSet<Guid>(struck) { target });
+        var counts = without.Entries.Where(x => x.Judged is not Strayed).Select(x => x.Event.Id).ToHashSet();
+        bool Knew(LedgerEvent e) => e.DeviceId == c.DeviceId ? e.DeviceSeq < c.DeviceSeq : e.ToldAt <= c.ToldAt;
+        return told.Entries.Any(x => x.Event.Id != target && x.Judged is not Strayed && Knew(x.Event) && !counts.Contains(x.Event.Id)) ? null : without;
+    }
+
+    private static Refusal Why(IReadOnlyList<LedgerEvent> all, Telled told, HashSet<Guid> struck, LedgerEvent c)
+    {
+        var target = Telling.Target(c);
+        return struck.Contains(target) || all.Any(e => e.Id == target && e.Kind == EventKind.Corrected)
+            ? new("already-corrected", "body.eventId", "That event is struck already, or is itself a correction.")
+            : told.Entries.All(x => x.Event.Id != target) ? new("event-unknown", "body.eventId", "This end has no such event to correct.")
+            : new("later-events-rest-on-it", "body.eventId", "Later entries rest on this one; undo those first.");
+    }
+
+    /// <summary>The lines that the log lacks. Where what stands in it holds on, only what is new; else all of it, told anew.</summary>
+    private static IReadOnlyList<Entry> Added(IReadOnlyList<Entry> log, IReadOnlyList<Entry> told, IReadOnlyList<Entry> rest, Guid cause)
+    {
+        var live = Telling.Live(log).Where(x => x.Judged is not FarJudged).ToList();
+        var aside = rest.Where(x => x.Event.Kind != EventKind.Corrected).Select(x => x.Event.Id).ToHashSet();
+        var standing = live.Where(x => x.Judged is not Voided && x.Event.Kind != EventKind.Corrected && !aside.Contains(x.Event.Id)).ToList();
+        var holds = live.All(x => x.Judged is not TakenOver)
+            && standing.Count <= told.Count
+            && standing.Zip(told).All(p => p.First.Event.Id == p.Second.Event.Id && p.First.Judged.Says(p.Second.Judged))
+            // What was set aside before is so still, and what is struck now was told until now.
+            && live.Where(x => x.Judged is Voided && x.Event.Kind != EventKind.Corrected).All(x => aside.Contains(x.Event.Id));
+        if (!holds)
+        {
+            IReadOnlyList<Entry> anew = [.. told, .. rest];
+            return [.. anew.Select((x, i) => x with { Cause = x.Event.Id == cause ? null : cause, Restart = i == 0 })];
+        }
+
+        var last = live.GroupBy(x => x.Event.Id).ToDictionary(g => g.Key, g => g.Last().Judged);
+        bool New(Entry x) => !last.TryGetValue(x.Event.Id, out var judged) || ((x.Judged is Voided) != (judged is Voided) && (x.Judged as Voided)?.Code != "struck");
+        return [.. told.Skip(standing.Count).Concat(rest.Where(New)).Select(x => x with { Cause = x.Event.Id == cause ? null : cause })];
+    }
+
+    /// <summary>What each event was judged when it was first heard.</summary>
+    private static Func<LedgerEvent, Judged?> Before(IReadOnlyList<Entry> log)
+    {
+        var first = log.Where(x => x.Judged is not (FarJudged or Voided or Strayed or TakenOver)).GroupBy(x => x.Event.Id).ToDictionary(g => g.Key, g => g.First().Judged);
+        var taken = log.Select(x => x.Judged).OfType<TakenOver>().FirstOrDefault()?.State;
+        return e => first.GetValueOrDefault(e.Id) ?? (taken is null ? null : FromState(taken, e));
+    }
+
+    /// <summary>What an event is judged now; null for one that the log knows nothing of.</summary>
+    public static Judged? Of(IReadOnlyList<Entry> log, LedgerEvent e)
+    {
+        var last = log.LastOrDefault(x => x.Event.Id == e.Id && x.Judged is not FarJudged)?.Judged;
+        return last is null or TakenOver && log.Select(x => x.Judged).OfType<TakenOver>().FirstOrDefault()?.State is { } taken ? FromState(taken, e) : last;
+    }
+
+    /// <summary>Of an event from before judgements were kept: what the state of its end said.</summary>
+    private static Judged? FromState(EndState state, LedgerEvent e) => e.Kind switch
+    {
+        EventKind.Inspected => state.Attempts.SelectMany(a => a.Looks).Where(l => l.EventId == e.Id).Select(l => new FaceGraded(l.Verdict, null)).FirstOrDefault(),
+        EventKind.Measured => state.Attempts.SelectMany(a => a.Losses).Where(l => l.EventId == e.Id).Select(l => new LossJudged(l.Judgement, l.Reading.FiberClass.TestWavelengthsNm(), null)).FirstOrDefault(),
+        EventKind.Traced => state.Attempts.SelectMany(a => a.Traces).Where(t => t.EventId == e.Id).Select(t => new TraceJudged(t.Verdict, null)).FirstOrDefault(),
+        EventKind.CleaveSeen => state.Attempts.SelectMany(a => a.CleavesSeen).Where(c => c.EventId == e.Id).Select(c => new CleaveJudged(c.Verdict, null)).FirstOrDefault(),
+        EventKind.LightJudged => state.Attempts.SelectMany(a => a.Lights).Where(l => l.EventId == e.Id).Select(l => new GlowJudged(l.Judgement, null)).FirstOrDefault(),
+        EventKind.Accepted when state.Attempts.Any(a => a.AcceptedAt == e.At) => new Kept(),
+        _ => null,
+    };
+
+    /// <param name="Entries">In the order that they were told.</param>
+    private sealed record Telled(EndState State, IReadOnlyList<Entry> Entries, IReadOnlyList<(LedgerEvent Event, Refusal Why)> Refused);
+
+    private sealed class Story(PlannedConnector plan, Guid endId, EndState? far, Rules rules, Func<LedgerEvent, Judged?> before, IReadOnlyList<LedgerEvent> all, IReadOnlyDictionary<Guid, Role> senders)
+    {
+        private EndState _state = EndState.Empty(endId);
+        private List<Entry> _told = [];
+
+        public Telled Tell(IReadOnlySet<Guid> struck)
+        {
+            (_state, _told) = (EndState.Empty(endId), []);
+            var queues = all.Where(e => e.Kind != EventKind.Corrected && !struck.Contains(e.Id)).GroupBy(e => e.DeviceId).OrderBy(g => g.Key)
+                .Select(g => new LinkedList<LedgerEvent>(g.OrderBy(e => e.DeviceSeq).ThenBy(e => e.Id))).ToList();
+            var lost = new HashSet<(Guid Device, Guid Run)>();
+            var refused = new List<(LedgerEvent, Refusal)>();
+            while (queues.Any(q => q.Count > 0))
+            {
+                var heads = queues.Where(q => q.Count > 0).Select(q => (Queue: q, Event: q.First!.Value, Try: Try(q.First!.Value, lost))).ToList();
+                var ready = heads.Where(h => h.Try.Told is { Judged: not Strayed }).OrderBy(h => Class(h.Event.Kind)).ThenByDescending(h => Further(h.Queue)).ThenBy(h => h.Event.ToldAt).ThenBy(h => h.Event.DeviceId).ToList();
+                if (ready.Count > 0)
+                {
+                    var next = ready[0];
+                    if (next.Try.Told!.Judged is Moved && Run(next.Event) is { } run)
+                    {
+                        // Two devices each moved this run from here: the other's moves of it are kept, not counted.
+                        lost.UnionWith(ready.Skip(1).Where(h => h.Try.Told!.Judged is Moved && Run(h.Event) == run).Select(h => (h.Event.DeviceId, run)));
+                    }
+
+                    Take(next.Event, next.Try.Told!);
+                    next.Queue.RemoveFirst();
+                    continue;
+                }
+
+                var blocked = heads.OrderBy(h => h.Try.Told is not null).ThenBy(h => h.Event.ToldAt).ThenBy(h => h.Event.DeviceId).First();
+                blocked.Queue.RemoveFirst();
+                if (blocked.Try.Told is { } stray)
+                {
+                    Take(blocked.Event, stray);
+                }
+                else
+                {
+                    refused.Add((blocked.Event, blocked.Try.Why!));
+                }
+            }
+
+            return new(_state, [.. _told], refused);
+        }
+
+        /// <summary>Why its sender may not say it; what is in the ledger was asked when it came.</summary>
+        public Refusal? Against(LedgerEvent e, EndState state) => Role(e) is { } role ? Rights.Against(role, state, e) : null;
+
+        private Role? Role(LedgerEvent e) => senders.TryGetValue(e.Id, out var role) ? role : null;
+
+        private void Take(LedgerEvent e, Told told)
+        {
+            _state = e.Kind == EventKind.Measured ? FarEnds.Settle(told.State, FarEnds.Turned(told.State, far)) : told.State;
+            _told.Add(new(e, told.Judged));
+        }
+
+        private (Told? Told, Refusal? Why) Try(LedgerEvent e, HashSet<(Guid Device, Guid Run)> lost)
+        {
+            try
+            {
+                var told = Telling.Tell(new(plan, _state, rules, e, Role(e), before(e)));
+                return told.Judged is Moved or Timed && Run(e) is { } run && lost.Contains((e.DeviceId, run))
+                    ? (new(Telling.Evolve(_state, e, new Strayed()), new Strayed()), null)
+                    : (told, null);
+            }
+            catch (RefusedException x)
+            {
+                return (null, x.Refusals[0] with { Message = x.Message });
+            }
+        }
+
+        /// <summary>Who has gone further in a run counts, where two went on from the same step.</summary>
+        private static int Further(LinkedList<LedgerEvent> queue) => Run(queue.First!.Value) is { } run ? queue.Count(e => Run(e) == run) : 0;
+
+        /// <summary>Work, then what was seen of it, then giving it up.</summary>
+        private static int Class(EventKind kind) => kind switch
+        {
+            EventKind.AttemptStarted or EventKind.StepDone or EventKind.CheckAnswered or EventKind.TimerStarted or EventKind.PreflightAnswered => 0,
+            EventKind.AttemptClosed => 2,
+            _ => 1,
+        };
+
+        /// <summary>The run that an act or an answer moves.</summary>
+        private static Guid? Run(LedgerEvent e) => e.Kind switch
+        {
+            EventKind.StepDone => EventBodies.Read<StepDone>(e with { Taken = true }).RunId,
+            EventKind.CheckAnswered => EventBodies.Read<CheckAnswered>(e with { Taken = true }).RunId,
+            EventKind.TimerStarted => EventBodies.Read<TimerStarted>(e with { Taken = true }).RunId,
+            _ => null,
+        };
+    }
+}
