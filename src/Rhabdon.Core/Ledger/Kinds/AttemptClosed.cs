@@ -19,5 +19,6 @@ internal sealed class AttemptClosedRule : EventRule<AttemptClosed, GivenUp>
         AcceptedAt = null,
         SlackMm = a.SlackMm + judged.SlackMm,
         PartsLost = body.CutOff ? [.. a.PartsLost, "connector"] : a.PartsLost,
-    }) with { SlackUsedMm = state.SlackUsedMm + judged.SlackMm };
+    }) with
+    { SlackUsedMm = state.SlackUsedMm + judged.SlackMm };
 }
