@@ -6,6 +6,7 @@ using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Demo;
 using Rhabdon.Store;
+using Rhabdon.Tests;
 using Xunit;
 
 namespace Rhabdon.Server.Tests;
@@ -165,6 +166,44 @@ public class LedgerTests(TestHost host)
         await twin.Host.InitializeAsync();
         await twin.Host.Services.GetRequiredService<DemoLoader>().LoadOnce();
         Assert.Equal(before, await twin.Host.Scalar<string>(Rows)); // the same each time it is loaded
+    }
+
+    /// <summary>The same three devices as in Core's model, over HTTP and into PostgreSQL: states, logs and quarantine come out as Core alone has them.</summary>
+    [Fact]
+    public async Task Three_devices_in_any_order_come_to_the_same_through_the_database()
+    {
+        var (c, used) = (await host.NewCompany(), 0);
+        var (lead, rules) = (await c.SignIn("lead1"), host.Services.GetRequiredService<Rules>());
+        await CsCheck.Check.SampleAsync(LedgerModel.Stories, async story =>
+        {
+            if (used == c.Ends.Length)
+            {
+                (c, used) = (await host.NewCompany(), 0);
+                lead = await c.SignIn("lead1");
+            }
+
+            var end = c.Ends[used++];
+            var model = new LedgerModel(end, rules.Table("wedge-locked-upc-3mm", 1), rules, new(Core.Fiber.FiberClass.OM3, 100, Core.Connectors.Polish.UPC, Core.Connectors.TerminationMethod.WedgeLocked, "tia-568.3-d", 2, 0), c.Person("lead1").PersonId);
+            var random = new Random(story.Order);
+            var sent = LedgerModel.Mixed(model.Queues(story.Steps, story.SkewMinutes), open => random.Next(open.Count));
+            for (var (at, size) = (0, 0); at < sent.Count; at += size)
+            {
+                size = Math.Min(random.Next(1, 8), sent.Count - at);
+                (await lead.Post("/api/ledger", sent.Skip(at).Take(size))).EnsureSuccessStatusCode();
+            }
+
+            var desk = model.NewDesk().Send(sent);
+            if (sent.Count == 0)
+            {
+                return;
+            }
+
+            var kept = await host.Scalar<string>("select coalesce((select state::text from end_state where end_id = $1), '')", end);
+            Same(desk.State, kept == "" ? EndState.Empty(end) : EndStates.Read(kept));
+            Same(desk.State, Telling.Fold(end, (await host.Services.GetRequiredService<EventLog>().Of(c.Id, end)).Log));
+            Assert.Equal(desk.Quarantine.Count(), await host.Scalar<long>("select count(*) from quarantine where end_id = $1 and settled_at is null", end));
+        }, iter: 24, threads: 1);
+        static void Same(EndState a, EndState b) => Assert.True(JsonNode.DeepEquals(JsonNode.Parse(LedgerModel.Json(a)), JsonNode.Parse(LedgerModel.Json(b))), $"{LedgerModel.Json(a)}\n{LedgerModel.Json(b)}");
     }
 
     [Fact]

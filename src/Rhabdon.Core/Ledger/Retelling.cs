@@ -99,13 +99,16 @@ public static class Retelling
     private static IReadOnlyList<Entry> Added(IReadOnlyList<Entry> log, IReadOnlyList<Entry> told, IReadOnlyList<Entry> rest, Guid cause)
     {
         var live = Telling.Live(log).Where(x => x.Judged is not FarJudged).ToList();
-        var aside = rest.Where(x => x.Event.Kind != EventKind.Corrected).Select(x => x.Event.Id).ToHashSet();
-        var standing = live.Where(x => x.Judged is not Voided && x.Event.Kind != EventKind.Corrected && !aside.Contains(x.Event.Id)).ToList();
+        // What a correction takes back is passed over where the log is folded; what no longer fits is not.
+        var struck = rest.Where(x => x.Judged is Voided { Code: "struck" }).Select(x => x.Event.Id).ToHashSet();
+        var aside = rest.Where(x => x.Judged is Voided && x.Event.Kind != EventKind.Corrected).Select(x => x.Event.Id).ToHashSet();
+        var standing = live.Where(x => x.Judged is not Voided && x.Event.Kind != EventKind.Corrected && !struck.Contains(x.Event.Id)).ToList();
         var holds = live.All(x => x.Judged is not TakenOver)
             && standing.Count <= told.Count
             && standing.Zip(told).All(p => p.First.Event.Id == p.Second.Event.Id && p.First.Judged.Says(p.Second.Judged))
-            // What was set aside before is so still, and what is struck now was told until now.
-            && live.Where(x => x.Judged is Voided && x.Event.Kind != EventKind.Corrected).All(x => aside.Contains(x.Event.Id));
+            // What was set aside is so still, and no correction has turned.
+            && live.Where(x => x.Judged is Voided && x.Event.Kind != EventKind.Corrected).All(x => aside.Contains(x.Event.Id))
+            && rest.Where(x => x.Event.Kind == EventKind.Corrected).All(x => live.LastOrDefault(l => l.Event.Id == x.Event.Id) is not { } was || was.Judged is Voided == x.Judged is Voided);
         if (!holds)
         {
             IReadOnlyList<Entry> anew = [.. told, .. rest];

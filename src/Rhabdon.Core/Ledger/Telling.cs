@@ -57,7 +57,7 @@ public static class Telling
         Live(log).Where(x => x is { Event.Kind: EventKind.Corrected, Judged: Kept }).Select(x => Target(x.Event)).ToHashSet();
 
     /// <summary>The lines that count: from the last restart on.</summary>
-    internal static IEnumerable<Entry> Live(IReadOnlyList<Entry> log)
+    public static IEnumerable<Entry> Live(IReadOnlyList<Entry> log)
     {
         var from = log.Count - 1;
         while (from > 0 && !log[from].Restart)
@@ -68,7 +68,8 @@ public static class Telling
         return log.Skip(from);
     }
 
-    internal static Guid Target(LedgerEvent correction) => EventBodies.Read<Corrected>(correction with { Taken = true }).EventId;
+    /// <summary>The event that a correction takes back.</summary>
+    public static Guid Target(LedgerEvent correction) => EventBodies.Read<Corrected>(correction with { Taken = true }).EventId;
 
     internal static EndState Heard(EndState state, LedgerEvent e)
     {

@@ -135,7 +135,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
                 why[at] = x.Refusals[0] with { Message = x.Message };
                 if (Retelling.Waits(why[at]!))
                 {
-                    end.NowWaits();
+                    end.NowWaits(at, e);
                 }
             }
             catch (Exception x) when (x is not (NpgsqlException or OperationCanceledException))
@@ -151,6 +151,9 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         try
         {
             var log = await ends.Log(end, cancel);
+            // What this batch brought before and did not fit then is not in quarantine yet.
+            events = [.. end.Early, .. events];
+            end.Early.Clear();
             var sent = events.Select(e => e.Event.Id).ToHashSet();
             var waiting = (await ends.Waiting(end, cancel)).Where(w => !sent.Contains(w.Event.Id)).ToList();
             IReadOnlyList<(LedgerEvent Event, Role Sender)> more = [.. events.Select(e => (e.Event, sender.Role)), .. waiting.Select(w => (w.Event, w.Role))];
@@ -158,6 +161,10 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
             foreach (var (at, e) in events)
             {
                 why[at] = told.Refused.GetValueOrDefault(e.Id);
+                if (why[at] is { } against && Retelling.Waits(against))
+                {
+                    end.NowWaits(at, e);
+                }
             }
 
             var late = waiting.Where(w => !told.Refused.ContainsKey(w.Event.Id)).ToList();
@@ -255,8 +262,15 @@ internal sealed class OpenEnd
         Added.AddRange(added);
     }
 
-    /// <summary>Something of it was refused that may fit later: from now on it is told as a whole.</summary>
-    public void NowWaits() => Plan = Plan with { Waits = true };
+    /// <summary>Events of this batch that did not fit yet, with their places in it.</summary>
+    public List<(int At, LedgerEvent Event)> Early { get; } = [];
+
+    /// <summary>Something of it did not fit yet: from now on it is told as a whole.</summary>
+    public void NowWaits(int at, LedgerEvent e)
+    {
+        Early.Add((at, e));
+        Plan = Plan with { Waits = true };
+    }
 }
 
 /// <summary>The ends that a batch speaks of, and those at their far sides that it needs. All of them are locked.</summary>
