@@ -107,7 +107,7 @@ static async Task<(Guid JobId, List<Guid> Ends)> PlanLargeJob(HttpClient http)
 // What a crew sends: whole runs, twelve ends side by side, in requests of 200 events.
 static List<LedgerEvent[]> Batches(List<Guid> ends, Guid actor)
 {
-    var table = Documents.Load(AppContext.BaseDirectory).Rules.Tables.First(t => t.ProcedureId == "wedge-locked-upc-3mm");
+    var table = Documents.Load(AppContext.BaseDirectory).Rules.Table("wedge-locked-upc-3mm", 4);
     var device = Guid.CreateVersion7();
     var seq = 0L;
     var events = new List<LedgerEvent>();

@@ -6,18 +6,22 @@ using Rhabdon.Core.Procedures;
 
 namespace Rhabdon.Server;
 
-/// <summary>Reads the shipped procedures and limit sets. A fault in one stops the start, with its place.</summary>
+/// <summary>Reads every version of the shipped procedures, and the limit sets. A fault in one stops the start, with its place.</summary>
+/// <param name="Procedures">Every version that was ever shipped.</param>
 public sealed record Documents(Rules Rules, IReadOnlyList<ProcedureDocument> Procedures)
 {
     public static Documents Load(string folder)
     {
-        var procedures = Read<ProcedureDocument>(folder, "procedures", "*.yaml").ToList();
+        var procedures = Read<ProcedureDocument>(folder, "procedures", "*.yaml", p => $"{p.Id}/{p.Version}.yaml").ToList();
         return new Documents(
             new Rules(
                 procedures,
                 Read<EndFaceLimitSet>(folder, "limits", "end-face-*.yaml"),
                 Read<LossLimitSet>(folder, "limits", "loss-*.yaml"),
-                Read<ApplicationSet>(folder, "limits", "applications-*.yaml")),
+                Read<ApplicationSet>(folder, "limits", "applications-*.yaml"))
+            {
+                Renumbered = YamlText.Read<Dictionary<string, int>>(File.ReadAllText(Path.Combine(folder, "procedures", "renumbered.yaml"))),
+            },
             procedures).Checked();
     }
 
@@ -28,9 +32,12 @@ public sealed record Documents(Rules Rules, IReadOnlyList<ProcedureDocument> Pro
         return this;
     }
 
-    private static IEnumerable<T> Read<T>(string folder, string kind, string pattern)
+    /// <param name="place">Where a document has to lie, below its folder; left out, its folder itself holds all.</param>
+    private static IEnumerable<T> Read<T>(string folder, string kind, string pattern, Func<T, string>? place = null)
     {
-        foreach (var file in Directory.GetFiles(Path.Combine(folder, kind), pattern).Order(StringComparer.Ordinal))
+        var root = Path.Combine(folder, kind);
+        var files = place is null ? Directory.GetFiles(root, pattern) : Directory.GetDirectories(root).SelectMany(d => Directory.GetFiles(d, pattern));
+        foreach (var file in files.Order(StringComparer.Ordinal))
         {
             T document;
             try
@@ -40,6 +47,11 @@ public sealed record Documents(Rules Rules, IReadOnlyList<ProcedureDocument> Pro
             catch (RefusedException e)
             {
                 throw new InvalidOperationException($"{Path.GetFileName(file)}: {e.Message}", e);
+            }
+
+            if (place is not null && place(document) != Path.GetRelativePath(root, file))
+            {
+                throw new InvalidOperationException($"{Path.GetRelativePath(root, file)} says that it is {place(document)}");
             }
 
             yield return document;

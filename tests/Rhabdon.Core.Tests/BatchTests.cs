@@ -92,7 +92,7 @@ public class BatchTests
     [Fact]
     public void The_record_says_which_school_was_followed_and_what_was_not_ready()
     {
-        var story = new EndStory(Repo.Rules.Table("wedge-locked-upc-3mm", 1, new Dictionary<string, string> { ["vfl"] = "without" })) { BatchId = Guid.CreateVersion7() };
+        var story = new EndStory(Repo.Rules.Table("wedge-locked-upc-3mm", 4, new Dictionary<string, string> { ["vfl"] = "without" })) { BatchId = Guid.CreateVersion7() };
         story.Start().WalkTo();
         var attempt = story.State.Current!;
         Assert.Equal(("without", "five-mm"), (attempt.Schools["vfl"], attempt.Schools["bites"]));
@@ -151,7 +151,7 @@ public class BatchTests
             ([.. Enumerable.Repeat(new PreflightAnswer("alcohol-99", now), 101)], "out-of-range"),
         })
         {
-            var refused = Assert.Throws<RefusedException>(() => new EndStory(Repo.Wedge).Tell(EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 1, null, null, answers), 1));
+            var refused = Assert.Throws<RefusedException>(() => new EndStory(Repo.Wedge).Tell(EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4, null, null, answers), 1));
             Assert.Equal((code, "body.preflight"), (refused.Refusals[0].Code, refused.Refusals[0].Field));
         }
     }
@@ -162,8 +162,8 @@ public class BatchTests
     [InlineData(EventKind.CheckAnswered, """{"runId":"00000000-0000-7000-8000-000000000001"}""")]
     [InlineData(EventKind.PreflightAnswered, """{"runId":"00000000-0000-7000-8000-000000000001"}""")]
     [InlineData(EventKind.PreflightAnswered, """{"runId":"00000000-0000-7000-8000-000000000001","answer":null}""")]
-    [InlineData(EventKind.AttemptStarted, """{"procedureId":"cold-cure-3mm","procedureVersion":1,"preflight":[null]}""")]
-    [InlineData(EventKind.AttemptStarted, """{"procedureId":"cold-cure-3mm","procedureVersion":1,"schools":{"bites":null}}""")]
+    [InlineData(EventKind.AttemptStarted, """{"procedureId":"cold-cure-3mm","procedureVersion":3,"preflight":[null]}""")]
+    [InlineData(EventKind.AttemptStarted, """{"procedureId":"cold-cure-3mm","procedureVersion":3,"schools":{"bites":null}}""")]
     [InlineData(EventKind.ShardsCounted, """{"made":1,"counted":1}""")]
     [InlineData(EventKind.TimerStarted, """{"stepId":7}""")]
     [InlineData(EventKind.Inspected, """{"runId":"00000000-0000-7000-8000-000000000001","endFaceClass":"mm-pc","limitSetId":"x","findings":[null]}""")]

@@ -65,7 +65,7 @@ public class BenchEvidenceTests
     [Fact]
     public void Every_red_light_check_of_the_shipped_procedures_says_its_rule()
     {
-        var checks = Repo.Documents.SelectMany(p => p.Steps.Where(s => s.Check?.Answers.Any(a => a.Ladder == "glow") == true && s.When?.Is.Contains("without") != true)
+        var checks = Repo.Newest.SelectMany(p => p.Steps.Where(s => s.Check?.Answers.Any(a => a.Ladder == "glow") == true && s.When?.Is.Contains("without") != true)
             .Where(s => s.Check!.Light is not null || s.Act.Contains("light", StringComparison.OrdinalIgnoreCase) || s.Act.Contains("glow", StringComparison.OrdinalIgnoreCase) || s.Act.Contains("lamp", StringComparison.OrdinalIgnoreCase))
             .Select(s => (p.Id, s.Check!.Light))).ToList();
         Assert.All(checks, c => Assert.NotNull(c.Light));
@@ -74,7 +74,7 @@ public class BenchEvidenceTests
         // The school that is followed says which of the two it is.
         Assert.Equal(LightRule.Lamp, Light("lamp"));
         Assert.Equal(LightRule.ClearlyDimmer, Light("dimmer"));
-        static LightRule? Light(string school) => Repo.Rules.Table("cam-locked-3mm", Repo.Documents.First(p => p.Id == "cam-locked-3mm").Version, new Dictionary<string, string> { ["vfl-accept"] = school })
+        static LightRule? Light(string school) => Repo.Rules.Table("cam-locked-3mm", Repo.Document("cam-locked-3mm").Version, new Dictionary<string, string> { ["vfl-accept"] = school })
             .States.Select(s => s.Light).First(l => l is not null);
     }
 

@@ -13,9 +13,10 @@ public class DocumentTests
     [Fact]
     public void Every_method_ships_and_every_school_compiles()
     {
-        Assert.True(Repo.Documents.Count >= 18);
+        Assert.Equal(20, Repo.Newest.Count);
         Assert.Equal(Enum.GetValues<TerminationMethod>().Order(), Repo.Documents.Select(d => d.Method).Distinct().Order());
-        foreach (var d in Repo.Documents)
+        Assert.All(Repo.Documents, d => ProcedureCompiler.Compile(d)); // every version that was ever shipped can still be walked
+        foreach (var d in Repo.Newest)
         {
             Assert.All(Schools.Combinations(d), c => ProcedureCompiler.Compile(d, c));
             var table = ProcedureCompiler.Compile(d);

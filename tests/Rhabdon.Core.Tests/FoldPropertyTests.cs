@@ -89,7 +89,7 @@ public class FoldPropertyTests
             (EventKind.Inspected, new Inspected(story.RunId, EndFaceClass.MmPc, Repo.EndFace.Id, [])),
             (EventKind.Accepted, new Accepted(story.RunId)),
             (EventKind.Reworked, new Reworked(story.RunId, ReworkReason.Scratched)),
-            (EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 1)),
+            (EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4)),
         })
         {
             Assert.Throws<RefusedException>(() => story.Tell(kind, body));

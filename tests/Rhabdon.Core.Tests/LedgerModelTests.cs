@@ -1,8 +1,8 @@
+using CsCheck;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Tests;
 using Xunit;
-using CsCheck;
 
 namespace Rhabdon.Core.Tests;
 

@@ -13,9 +13,12 @@ internal static class Repo
 {
     public static readonly string Root = Find(AppContext.BaseDirectory);
 
-    /// <summary>Every shipped procedure.</summary>
-    public static readonly IReadOnlyList<ProcedureDocument> Documents =
-        [.. Directory.GetFiles(Path.Combine(Root, "procedures"), "*.yaml").Order(StringComparer.Ordinal).Select(f => YamlText.Read<ProcedureDocument>(File.ReadAllText(f)))];
+    /// <summary>Every version of every shipped procedure.</summary>
+    public static readonly IReadOnlyList<ProcedureDocument> Documents = [.. Directory.GetDirectories(Path.Combine(Root, "procedures"))
+        .SelectMany(d => Directory.GetFiles(d, "*.yaml")).Order(StringComparer.Ordinal).Select(f => YamlText.Read<ProcedureDocument>(File.ReadAllText(f)))];
+
+    /// <summary>The newest version of each.</summary>
+    public static readonly IReadOnlyList<ProcedureDocument> Newest = [.. Documents.GroupBy(d => d.Id).Select(g => g.MaxBy(d => d.Version)!)];
 
     public static readonly RunTable Wedge = Compile("wedge-locked-upc-3mm");
     public static readonly RunTable ColdCure = Compile("cold-cure-3mm");
@@ -29,7 +32,7 @@ internal static class Repo
 
     public static string Text(string path) => File.ReadAllText(Path.Combine(Root, path));
 
-    public static ProcedureDocument Document(string id) => Documents.First(d => d.Id == id);
+    public static ProcedureDocument Document(string id) => Documents.Last(d => d.Id == id);
 
     private static RunTable Compile(string id) => ProcedureCompiler.Compile(Document(id));
 

@@ -168,6 +168,38 @@ public class LedgerTests(TestHost host)
         Assert.Equal(before, await twin.Host.Scalar<string>(Rows)); // the same each time it is loaded
     }
 
+    /// <summary>A dump of the demo by the version before judgements were kept: it opens, with the very same verdicts, and the work goes on.</summary>
+    [Fact]
+    public async Task A_database_of_before_opens_with_the_same_verdicts_and_goes_on()
+    {
+        await using var own = new OwnHost();
+        using var zip = new System.IO.Compression.GZipStream(File.OpenRead(Path.Combine(AccessTests.Root, "tests", "frozen", "demo-before-judgements.sql.gz")), System.IO.Compression.CompressionMode.Decompress);
+        const string Rows = "select string_agg(end_id || ' ' || status || ' ' || verdict || ' ' || slack_used_mm || ' ' || attempts, '|' order by end_id) from end_state";
+        var before = "";
+        await own.Host.Start(await new StreamReader(zip).ReadToEndAsync(), async db => before = (string)(await db.CreateCommand($"set search_path = public; {Rows}").ExecuteScalarAsync())!);
+        Assert.Equal(before.Split('|'), (await own.Host.Scalar<string>(Rows)).Split('|'));
+        Assert.True(await own.Host.Scalar<long>("select count(*) from end_state where verdict <> 'None'") > 50);
+        Assert.Equal(0L, await own.Host.Scalar<long>("select count(*) from end_set_aside"));
+        Assert.Equal(await own.Host.Scalar<long>("select count(*) from end_state"), await own.Host.Scalar<long>("select count(*) from judgement where restart and judged ->> 'is' = 'taken-over'"));
+
+        // Its runs go on under the numbers that their procedures have now, and an old entry can still be taken back.
+        Assert.Equal(0L, await own.Host.Scalar<long>("select count(*) from cable_end where procedure_id = 'wedge-locked-upc-3mm' and procedure_version <> 4"));
+        var (projector, intake) = (own.Host.Services.GetRequiredService<Projector>(), own.Host.Services.GetRequiredService<Intake>());
+        Assert.Empty((await projector.Rebuild()).SetAside);
+        Assert.Equal(before.Split('|'), (await own.Host.Scalar<string>(Rows)).Split('|'));
+        var end = await own.Host.Scalar<Guid>("select end_id from end_state where status = 'AtBench' order by end_id limit 1");
+        var company = await own.Host.Scalar<Guid>("select company_id from company");
+        var lead = new Scope(company, await own.Host.Scalar<Guid>("select person_id from person where login = 'mira'"), Role.Office, null);
+        var log = await own.Host.Services.GetRequiredService<EventLog>().Of(company, end);
+        var last = log.Events[^1];
+        var undo = new LedgerEvent(Guid.CreateVersion7(), end, last.Attempt, EventKind.Corrected, DateTimeOffset.UtcNow, Guid.CreateVersion7(), 1, lead.PersonId, System.Text.Json.JsonSerializer.SerializeToElement(new Corrected(last.Id), Core.Wire.Json));
+        var result = await intake.Append(lead, [Incoming.Of(undo)], DateTime.UtcNow);
+        Assert.Null(Assert.Single(result.Events).Refusal);
+        Assert.NotEqual(Telling.Fold(end, log.Log).Current!.Position.StateId, Assert.Single(result.Ends).Current!.Position.StateId);
+        var again = (await own.Host.Services.GetRequiredService<EventLog>().Of(company, end)).Log;
+        Assert.Equal((true, undo.Id), (again[0].Restart, again[0].Cause));
+    }
+
     /// <summary>The same three devices as in Core's model, over HTTP and into PostgreSQL: states, logs and quarantine come out as Core alone has them.</summary>
     [Fact]
     public async Task Three_devices_in_any_order_come_to_the_same_through_the_database()
@@ -183,7 +215,7 @@ public class LedgerTests(TestHost host)
             }
 
             var end = c.Ends[used++];
-            var model = new LedgerModel(end, rules.Table("wedge-locked-upc-3mm", 1), rules, new(Core.Fiber.FiberClass.OM3, 100, Core.Connectors.Polish.UPC, Core.Connectors.TerminationMethod.WedgeLocked, "tia-568.3-d", 2, 0), c.Person("lead1").PersonId);
+            var model = new LedgerModel(end, rules.Table("wedge-locked-upc-3mm", 4), rules, new(Core.Fiber.FiberClass.OM3, 100, Core.Connectors.Polish.UPC, Core.Connectors.TerminationMethod.WedgeLocked, "tia-568.3-d", 2, 0), c.Person("lead1").PersonId);
             var random = new Random(story.Order);
             var sent = LedgerModel.Mixed(model.Queues(story.Steps, story.SkewMinutes), open => random.Next(open.Count));
             for (var (at, size) = (0, 0); at < sent.Count; at += size)

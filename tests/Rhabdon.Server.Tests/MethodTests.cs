@@ -15,7 +15,7 @@ public class MethodTests(TestHost host)
 
     private static async Task<string> Copy(Caller c, string id, string from = Shipped)
     {
-        (await c.Post("/api/procedures/copies", new { procedureId = from, version = 1, id, title = "Ours" })).EnsureSuccessStatusCode();
+        (await c.Post("/api/procedures/copies", new { procedureId = from, version = 4, id, title = "Ours" })).EnsureSuccessStatusCode();
         return id;
     }
 
@@ -69,14 +69,14 @@ public class MethodTests(TestHost host)
     public async Task A_copy_needs_a_name_of_its_own_and_yaml_that_is_none_is_refused()
     {
         var lead = await (await host.NewCompany()).SignIn("lead1");
-        Assert.Equal((HttpStatusCode.BadRequest, "id-shipped", "id"), await lead.Refused("POST", "/api/procedures/copies", new { procedureId = Shipped, version = 1, id = "cold-cure-3mm", title = "X" }));
-        Assert.Equal((HttpStatusCode.BadRequest, "id-shape", "id"), await lead.Refused("POST", "/api/procedures/copies", new { procedureId = Shipped, version = 1, id = "../../x", title = "X" }));
+        Assert.Equal((HttpStatusCode.BadRequest, "id-shipped", "id"), await lead.Refused("POST", "/api/procedures/copies", new { procedureId = Shipped, version = 4, id = "cold-cure-3mm", title = "X" }));
+        Assert.Equal((HttpStatusCode.BadRequest, "id-shape", "id"), await lead.Refused("POST", "/api/procedures/copies", new { procedureId = Shipped, version = 4, id = "../../x", title = "X" }));
         foreach (var yaml in new[] { "", "a: [", "- 1", "{}", "? [a]\n: b", "id: &a [*a]", new string('[', 5000) })
         {
             Assert.Equal(HttpStatusCode.UnprocessableEntity, (await lead.Post("/api/procedures/import", new { yaml })).StatusCode);
         }
 
-        var exported = (await lead.Get($"/api/procedures/{Shipped}/1/yaml"))["yaml"]!.GetValue<string>();
+        var exported = (await lead.Get($"/api/procedures/{Shipped}/4/yaml"))["yaml"]!.GetValue<string>();
         var taken = await lead.Post("/api/procedures/import", new { yaml = exported.Replace(Shipped, "taken-in") });
         Assert.Equal("taken-in", JsonNode.Parse(await taken.Content.ReadAsStringAsync())!["id"]!.GetValue<string>());
     }
@@ -88,11 +88,11 @@ public class MethodTests(TestHost host)
         var lead = await c.SignIn("lead1");
         (await lead.Send("PUT", "/api/schools/vfl", new { choice = "without" })).EnsureSuccessStatusCode();
         Assert.Equal((HttpStatusCode.BadRequest, "choice-unknown", "choice"), await lead.Refused("PUT", "/api/schools/vfl", new { choice = "by-ear" }));
-        var steps = (await lead.Get($"/api/procedures/{Shipped}/1"))["states"]!.AsArray().Select(s => s!["id"]!.GetValue<string>()).ToList();
+        var steps = (await lead.Get($"/api/procedures/{Shipped}/4"))["states"]!.AsArray().Select(s => s!["id"]!.GetValue<string>()).ToList();
         Assert.Contains("unlit", steps);
         Assert.DoesNotContain("glow", steps);
-        Assert.Contains("glow", (await (await (await host.NewCompany()).SignIn("lead1")).Get($"/api/procedures/{Shipped}/1")).ToJsonString());
-        var e = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 1, Guid.CreateVersion7(), new Dictionary<string, string> { ["vfl"] = "without" }), by: "lead1");
+        Assert.Contains("glow", (await (await (await host.NewCompany()).SignIn("lead1")).Get($"/api/procedures/{Shipped}/4")).ToJsonString());
+        var e = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, Guid.CreateVersion7(), new Dictionary<string, string> { ["vfl"] = "without" }), by: "lead1");
         (await lead.Post("/api/ledger", new[] { e })).EnsureSuccessStatusCode();
         var state = (await lead.Get($"/api/ends/{c.Ends[0]}"))["state"]!;
         Assert.Equal("without", state["attempts"]![0]!["schools"]!["vfl"]!.GetValue<string>());
@@ -104,7 +104,7 @@ public class MethodTests(TestHost host)
         var c = await host.NewCompany();
         var installer = await c.SignIn("installer1");
         var batch = Guid.CreateVersion7();
-        var start = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 1, batch, null, [new("alcohol-99", DateTimeOffset.UtcNow, Number: 99.7)]));
+        var start = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, batch, null, [new("alcohol-99", DateTimeOffset.UtcNow, Number: 99.7)]));
         var counted = c.Event(c.Ends[0], EventKind.ShardsCounted, new ShardsCounted(start.Id, batch, 3, 2));
         (await installer.Post("/api/ledger", new[] { start, counted })).EnsureSuccessStatusCode();
         Assert.Equal(99.7, (await installer.Get($"/api/panels/{c.PanelId}/bench"))["kit"]![0]!["number"]!.GetValue<double>());

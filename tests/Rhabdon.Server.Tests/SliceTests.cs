@@ -14,7 +14,7 @@ namespace Rhabdon.Server.Tests;
 /// <summary>A connector's whole way over HTTP, and the calculators a shop's script would call.</summary>
 public class SliceTests(TestHost host)
 {
-    private static readonly RunTable Table = Documents.Load(AppContext.BaseDirectory).Rules.Table("wedge-locked-upc-3mm", 1);
+    private static readonly RunTable Table = Documents.Load(AppContext.BaseDirectory).Rules.Table("wedge-locked-upc-3mm", 4);
 
     /// <summary>The events of one run with a given answer to the glow, first answers everywhere else.</summary>
     internal static List<LedgerEvent> Run(TestCompany c, Guid endId, int attempt, params string[] glow)

@@ -126,7 +126,7 @@ public class StrangerTests(TestHost host)
         await own.Host.InitializeAsync();
         var c = await own.Host.NewCompany();
         var installer = await c.SignIn("installer1");
-        var start = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 1));
+        var start = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4));
         await SliceTests.Tell(installer, start, c.Event(c.Ends[1], EventKind.Noted, new Noted("good")));
         await own.Host.Scalar<Guid>("""
             insert into judgement (company_id, end_id, event_id, judged, made_at)
@@ -154,7 +154,7 @@ public class StrangerTests(TestHost host)
         var c = await host.NewCompany();
         var (lead, office) = (await c.SignIn("lead1"), await c.SignIn("office"));
         var id = $"raced-{c.Tag}";
-        var copies = await Task.WhenAll(Enumerable.Range(0, 8).Select(i => (i % 2 == 0 ? lead : office).Post("/api/procedures/copies", new { procedureId = Shipped, version = 1, id, title = $"Ours {i}" })));
+        var copies = await Task.WhenAll(Enumerable.Range(0, 8).Select(i => (i % 2 == 0 ? lead : office).Post("/api/procedures/copies", new { procedureId = Shipped, version = 4, id, title = $"Ours {i}" })));
         Assert.Equal(Enumerable.Range(1, 8), (await Task.WhenAll(copies.Select(async r => JsonNode.Parse(await r.Content.ReadAsStringAsync())!["version"]!.GetValue<int>()))).Order());
         for (var version = 1; version <= 8; version++)
         {
@@ -177,10 +177,10 @@ public class StrangerTests(TestHost host)
         var c = await host.NewCompany();
         var lead = await c.SignIn("lead1");
         var id = $"bad-{c.Tag}";
-        await lead.Post("/api/procedures/copies", new { procedureId = Shipped, version = 1, id, title = "Bad" });
+        await lead.Post("/api/procedures/copies", new { procedureId = Shipped, version = 4, id, title = "Bad" });
         await host.Scalar<int>("update own_procedure set published_at = now(), document = jsonb_set(document, '{steps}', '[]') where company_id = $1 returning version", c.Id);
         await host.Scalar<int>("update cable_end set procedure_id = $2 where company_id = $1 and strand = 1 returning strand", c.Id, id);
-        (await lead.Post("/api/procedures/copies", new { procedureId = Shipped, version = 1, id = $"good-{c.Tag}", title = "Good" })).EnsureSuccessStatusCode();
+        (await lead.Post("/api/procedures/copies", new { procedureId = Shipped, version = 4, id = $"good-{c.Tag}", title = "Good" })).EnsureSuccessStatusCode();
         (await lead.Post($"/api/procedures/good-{c.Tag}/1/publish", new { })).EnsureSuccessStatusCode(); // the rules are read anew
         foreach (var path in new[] { "/api/ends", "/api/ends?nearlyOut=true", "/api/jobs", "/api/procedures", "/api/schools", $"/api/ends/{c.Ends[0]}", $"/api/ends/{c.Ends[1]}", $"/api/panels/{c.PanelId}/bench", $"/api/ends/{c.Ends[0]}/record" })
         {
@@ -310,13 +310,13 @@ public class StrangerTests(TestHost host)
         async Task<string?> Told(Caller caller, LedgerEvent e) => JsonNode.Parse(await (await caller.Post("/api/ledger", new[] { e })).Content.ReadAsStringAsync())!["events"]![0]!["refusal"]?["code"]!.GetValue<string>();
 
         // Somebody else's attempt.
-        var leads = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 1), by: "lead1");
+        var leads = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4), by: "lead1");
         Assert.Null(await Told(lead, leads));
         var close = c.Event(c.Ends[0], EventKind.AttemptClosed, new AttemptClosed(leads.Id, ReworkReason.Other, true));
         Assert.Equal("lead-closes", await Told(installer, close));
 
         // A conflict: closing and correcting settle it, and that is the lead's.
-        var mine = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 1)) with { DeviceId = Guid.CreateVersion7() };
+        var mine = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4)) with { DeviceId = Guid.CreateVersion7() };
         Assert.Null(await Told(installer, mine));
         Assert.Equal("lead-settles", await Told(installer, c.Event(c.Ends[0], EventKind.AttemptClosed, new AttemptClosed(mine.Id, ReworkReason.Other, false))));
         Assert.Equal("lead-settles", await Told(installer, c.Event(c.Ends[0], EventKind.Corrected, new Corrected(mine.Id))));
@@ -343,12 +343,12 @@ public class StrangerTests(TestHost host)
                     said.Reverse();
                 }
 
-                return SliceTests.Tell(caller, c.Event(end, EventKind.AttemptStarted, new AttemptStarted(Shipped, 1, Guid.CreateVersion7(), null, said)) with { DeviceId = Guid.CreateVersion7() });
+                return SliceTests.Tell(caller, c.Event(end, EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, Guid.CreateVersion7(), null, said)) with { DeviceId = Guid.CreateVersion7() });
             }));
         }
     }
 
-    private IEnumerable<string> PreflightItems() => host.Services.GetRequiredService<Rules>().Table(Shipped, 1).Preflight.Select(p => p.Id);
+    private IEnumerable<string> PreflightItems() => host.Services.GetRequiredService<Rules>().Table(Shipped, 4).Preflight.Select(p => p.Id);
 
     [Fact]
     public async Task Signing_out_ends_the_session_at_the_server_and_no_other()
@@ -432,7 +432,7 @@ public class StrangerTests(TestHost host)
         var installer = await c.SignIn("installer1");
         var (end, begun) = (c.Ends[0], c.Ends[1]);
         await Proven(c, installer, end, MeasuredInto.FinishedConnector);
-        await SliceTests.Tell(installer, c.Event(begun, EventKind.AttemptStarted, new AttemptStarted(Shipped, 1)));
+        await SliceTests.Tell(installer, c.Event(begun, EventKind.AttemptStarted, new AttemptStarted(Shipped, 4)));
         async Task<List<JsonNode?>> Rows(string csv) => [.. JsonNode.Parse(await (await installer.Post($"/api/panels/{c.PanelId}/readings/check",
             new { csv, wavelengthNm = 850, referenceDbm = new Dictionary<string, double> { ["850"] = 0.00 } })).Content.ReadAsStringAsync())!["rows"]!.AsArray()];
         var rows = await Rows("port,power dBm\n1,-0.61\n2,-0.50\n3,-0.50");

@@ -28,13 +28,28 @@ public sealed class TestHost : IAsyncLifetime
 
     public IServiceProvider Services => _factory!.Services;
 
-    public async ValueTask InitializeAsync()
+    public ValueTask InitializeAsync() => Start(null);
+
+    /// <param name="dump">SQL of an earlier version's database, which the server then opens.</param>
+    /// <param name="seen">Asked of the database before the server opens it.</param>
+    public async ValueTask Start(string? dump, Func<NpgsqlDataSource, Task>? seen = null)
     {
         var cluster = Environment.GetEnvironmentVariable("RHABDON_TEST_DB")
             ?? throw new InvalidOperationException("No database: run ./rhabdon test, or set RHABDON_TEST_DB to a PostgreSQL server.");
         await using var admin = NpgsqlDataSource.Create(cluster);
         await admin.CreateCommand($"create database {_database}").ExecuteNonQueryAsync();
         ConnectionString = new NpgsqlConnectionStringBuilder(cluster) { Database = _database }.ConnectionString;
+        if (dump is not null)
+        {
+            await using var old = NpgsqlDataSource.Create(ConnectionString);
+            await using (var script = old.CreateCommand(dump))
+            {
+                await script.ExecuteNonQueryAsync();
+            }
+
+            await seen!(old);
+        }
+
         _factory = new Factory(ConnectionString);
         _ = _factory.Services; // starts it here, before tests ask for it side by side
     }

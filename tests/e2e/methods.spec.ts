@@ -3,7 +3,7 @@ import { signIn } from "./crew";
 
 test("a company makes a procedure its own: a fault is told beside the field, and what is whole is published", async ({ page }) => {
   await signIn(page, "joss");
-  await page.goto("/methods/wedge-locked-upc-3mm/1");
+  await page.goto("/methods/wedge-locked-upc-3mm/4");
   const id = `our-wedge-${Date.now()}`;
   await page.getByLabel("Short name").fill(id);
   await page.getByRole("button", { name: "Copy and edit" }).click();
@@ -42,7 +42,7 @@ test("a company makes a procedure its own: a fault is told beside the field, and
   await expect(page.getByText("draft of version 2")).toBeVisible();
   await page.getByLabel("Title").fill("Wedge, our way");
   await Promise.all([page.waitForResponse((r) => r.request().method() !== "GET" && r.ok() && r.url().includes("/procedures/")), page.getByRole("button", { name: "Keep draft" }).click()]);
-  await page.goto(`/methods/compare?from=wedge-locked-upc-3mm@1&to=${id}@2`);
+  await page.goto(`/methods/compare?from=wedge-locked-upc-3mm@4&to=${id}@2`);
   const differs = (path: string) => page.getByRole("row").filter({ has: page.getByRole("cell", { name: path, exact: true }) });
   await expect(differs("prep.spans[bare].lengthMm")).toContainText("42");
   await expect(differs("title")).toContainText("Wedge, our way");

@@ -7,13 +7,17 @@ const folder = new URL("../../procedures/", import.meta.url);
 const read = (name: string) => readFileSync(new URL(name, folder), "utf8");
 const validate = new Ajv({ allErrors: true, strictTypes: false }).compile(JSON.parse(read("procedure.schema.json")));
 
-test.each(readdirSync(folder).filter((f) => f.endsWith(".yaml")))("%s follows the schema", (name) => {
+const all = readdirSync(folder, { recursive: true })
+  .map(String)
+  .filter((f) => /\/\d+\.yaml$/.test(f));
+
+test.each(all)("%s follows the schema", (name) => {
   validate(parse(read(name)));
   expect(validate.errors).toBeNull();
 });
 
 test("the schema refuses an unknown word, a bad phase and an answer without a tone", () => {
-  const good = parse(read("cold-cure-3mm.yaml"));
+  const good = parse(read("cold-cure-3mm/3.yaml"));
   expect(validate({ ...good, colour: "blue" })).toBe(false);
   expect(validate({ ...good, steps: [{ ...good.steps[0], phase: "polish" }] })).toBe(false);
   const { tone: _, ...answer } = good.steps.find((s: { check?: object }) => s.check).check.answers[0];

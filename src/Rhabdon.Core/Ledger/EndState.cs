@@ -94,6 +94,9 @@ public sealed record AttemptState
 
     public required int ProcedureVersion { get; init; }
 
+    /// <summary>Of the procedure's structure; null for a run from before hashes were kept.</summary>
+    public string? ProcedureHash { get; init; }
+
     /// <summary>Which school was followed, by option.</summary>
     public IReadOnlyDictionary<string, string> Schools { get; init; } = new Dictionary<string, string>();
 

@@ -19,6 +19,19 @@ public sealed class Rules
         Applications = [.. applications ?? []];
     }
 
+    /// <summary>The newest version of each procedure, in the order of their ids: what is planned from now on.</summary>
+    public IEnumerable<ProcedureDocument> Newest => _procedures.Values.GroupBy(p => p.Id).Select(g => g.MaxBy(p => p.Version)!);
+
+    /// <summary>Which version is meant by a number that once stood for several, where no hash is named.</summary>
+    public IReadOnlyDictionary<string, int> Renumbered { get; init; } = new Dictionary<string, int>();
+
+    /// <summary>The version that an event means.</summary>
+    /// <param name="hash">Of the procedure's structure; null in events of before hashes were named.</param>
+    public int VersionOf(string procedureId, int version, string? hash) =>
+        hash is null && version == 1 && Renumbered.TryGetValue(procedureId, out var meant) ? meant
+        : hash is not null && _procedures.Values.FirstOrDefault(p => p.Id == procedureId && ProcedureHash.Of(p) == hash) is { } exact && Find(procedureId, version) is var named && (named is null || ProcedureHash.Of(named) != hash) ? exact.Version
+        : version;
+
     public IReadOnlyList<ApplicationSet> Applications { get; }
 
     public IReadOnlyCollection<ProcedureDocument> Procedures => _procedures.Values;
@@ -36,7 +49,7 @@ public sealed class Rules
     /// <summary>These rules with a company's own procedures and limit sets beside the shipped ones.</summary>
     /// <param name="endFace">Oldest first: the newest is in force.</param>
     public Rules With(IEnumerable<ProcedureDocument> more, IReadOnlyList<EndFaceLimitSet>? endFace = null, IEnumerable<LossLimitSet>? loss = null) =>
-        new(_procedures.Values.Concat(more), EndFace.Values.Concat(endFace ?? []), Loss.Values.Concat(loss ?? []), Applications) { HouseFaces = [.. HouseFaces, .. endFace ?? []] };
+        new(_procedures.Values.Concat(more), EndFace.Values.Concat(endFace ?? []), Loss.Values.Concat(loss ?? []), Applications) { HouseFaces = [.. HouseFaces, .. endFace ?? []], Renumbered = Renumbered };
 
     /// <summary>The set that faces of a class are held to, in a picture, by eye and in the proof alike: the newest house set that knows the class, else the standard.</summary>
     public EndFaceLimitSet FaceSetInForce(EndFaceClass endFaceClass) =>

@@ -29,7 +29,7 @@ public static class ProcedureCompiler
             [.. (d.Options ?? []).Select(o => new RunSchool(o.Id, o.Question, choices[o.Id], o.Choices.First(c => c.Id == choices[o.Id]).Label, choices[o.Id] == o.Default, o.Why))],
             // A guard may name a step of another school; here it guards nothing.
             [.. (d.Preflight ?? []).Select(p => p with { Guards = [.. p.Guards.Where(g => d.Steps.Any(s => s.Id == g))] })],
-            d.Together);
+            d.Together, ProcedureHash.Of(document));
     }
 
     /// <summary>True when a step may show this name: a point, a span, or <c>cleave</c>.</summary>

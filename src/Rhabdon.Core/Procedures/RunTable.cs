@@ -6,6 +6,7 @@ using Rhabdon.Core.Rework;
 namespace Rhabdon.Core.Procedures;
 
 /// <summary>A procedure made ready to walk: states, and what each input leads to. Server and browser walk it alike.</summary>
+/// <param name="Hash">Of the document's structure; an event that begins a run names it.</param>
 /// <param name="Start">Id of the first state.</param>
 public sealed record RunTable(
     string ProcedureId,
@@ -21,7 +22,8 @@ public sealed record RunTable(
     PrepCard Prep,
     IReadOnlyList<RunSchool> Schools,
     IReadOnlyList<PreflightItem> Preflight,
-    int Together)
+    int Together,
+    string Hash)
 {
     /// <summary>The input of an act that has no check.</summary>
     public const string Done = "done";

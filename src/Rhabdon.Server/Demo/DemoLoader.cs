@@ -116,7 +116,8 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Intake intake, Ev
             throw new RefusedException(against);
         }
 
-        var table = documents.Rules.Tables.First(t => documents.Procedures.Any(p => p.Id == t.ProcedureId && p.Method == row.Method && p.Fits.Covers(connector, spec)));
+        var fits = documents.Rules.Newest.First(p => p.Method == row.Method && p.Fits.Covers(connector, spec));
+        var table = documents.Rules.Table(fits.Id, fits.Version);
         var (stories, far) = (Stories(row), farRow is null ? [] : Stories(farRow));
         var ends = stories.Select((_, i) =>
         {

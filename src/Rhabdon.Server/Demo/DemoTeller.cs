@@ -181,7 +181,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
         i.Asks?.Contains(PreflightAsk.Lot) == true ? "GR-118" : null, i.Asks?.Contains(PreflightAsk.UseBy) == true ? new DateOnly(2027, 6, 30) : null,
         i.Asks?.Contains(PreflightAsk.Number) == true ? Math.Max(99.5, i.Min ?? 0) : null))];
 
-    private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, _batchId, null, Ready(table)), (_state.Current?.No ?? 0) + 1);
+    private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, _batchId, null, Ready(table), table.Hash), (_state.Current?.No ?? 0) + 1);
 
     private void Look(IReadOnlyList<Finding> findings) => Write(EventKind.Inspected, new Inspected(Run, _plan.EndFaceClass, rules.EndFace.Keys.First(), findings));
 

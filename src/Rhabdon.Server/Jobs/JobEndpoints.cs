@@ -221,11 +221,11 @@ public static class JobEndpoints
         }
 
         var rules = await methods.Rules(scope.CompanyId);
-        var fitting = rules.Procedures.Where(p => p.Method == r.Method && p.Fits.Covers(connector, cableSpec)).ToList();
+        var fitting = rules.Newest.Where(p => p.Method == r.Method && p.Fits.Covers(connector, cableSpec)).ToList();
         new Input().Require(r.ProcedureId is null || fitting.Any(p => p.Id == r.ProcedureId), "procedure-fit", "procedureId", "That procedure does not fit this connector, cable and method.").ThrowIfBad();
         // The one that was asked for, else the company's own before a shipped one; always its newest version.
         var procedure = fitting.Where(p => r.ProcedureId is null || p.Id == r.ProcedureId)
-            .OrderBy(p => documents.Procedures.Any(s => s.Id == p.Id)).ThenByDescending(p => p.Version).FirstOrDefault();
+            .OrderBy(p => documents.Procedures.Any(s => s.Id == p.Id)).FirstOrDefault();
         var ends = Enumerable.Range(0, count).Select(i =>
         {
             var (port, position) = Plans.PortFor(r.Form, r.FirstPort, i);

@@ -117,7 +117,7 @@ public static partial class ProcedureEndpoints
     private static async Task<IReadOnlyList<ProcedureLine>> List(ClaimsPrincipal user, Documents documents, Methods methods)
     {
         static ProcedureLine Line(ProcedureDocument p, bool own, bool draft) => new(p.Id, p.Version, p.Title, p.Method, p.Fits, p.Steps.Count, p.Source, own, draft);
-        return [.. documents.Procedures.Select(p => Line(p, false, false)), .. (await methods.Own(user.Scope().CompanyId)).Select(o => Line(o.Document, true, o.PublishedAt is null))];
+        return [.. documents.Rules.Newest.Select(p => Line(p, false, false)), .. (await methods.Own(user.Scope().CompanyId)).Select(o => Line(o.Document, true, o.PublishedAt is null))];
     }
 
     private static async Task<RunTable> Table(string procedureId, int version, ClaimsPrincipal user, Methods methods, string? schools = null)
@@ -213,7 +213,7 @@ public static partial class ProcedureEndpoints
     {
         var company = user.Scope().CompanyId;
         var chosen = await methods.Schools(company);
-        return [.. (await methods.Rules(company)).Procedures.SelectMany(p => p.Options ?? []).GroupBy(o => o.Id).OrderBy(g => g.Key, StringComparer.Ordinal).Select(g => new SchoolLine(
+        return [.. (await methods.Rules(company)).Newest.SelectMany(p => p.Options ?? []).GroupBy(o => o.Id).OrderBy(g => g.Key, StringComparer.Ordinal).Select(g => new SchoolLine(
             g.Key, g.First().Question, g.First().Default, g.First().Why, [.. g.SelectMany(o => o.Choices).DistinctBy(c => c.Id)], chosen.GetValueOrDefault(g.Key), g.Count()))];
     }
 

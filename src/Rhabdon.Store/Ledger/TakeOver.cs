@@ -10,7 +10,7 @@ namespace Rhabdon.Store;
 /// Events of before judgements were kept: what the stored state of their end says is taken over as the judgement of all of them, once,
 /// and marked so. Their verdicts stay as they were.
 /// </summary>
-public sealed class TakeOver(NpgsqlDataSource db)
+public sealed class TakeOver(NpgsqlDataSource db, Rules rules)
 {
     private const int BatchSize = 500;
 
@@ -65,7 +65,7 @@ public sealed class TakeOver(NpgsqlDataSource db)
     }
 
     /// <summary>A state as an earlier version wrote it.</summary>
-    private static EndState Read(Row row, IReadOnlyList<LedgerEvent> events)
+    private EndState Read(Row row, IReadOnlyList<LedgerEvent> events)
     {
         if (row.State is null)
         {
@@ -90,7 +90,7 @@ public sealed class TakeOver(NpgsqlDataSource db)
         var state = EndStates.Read(json.ToJsonString());
         return state with
         {
-            Attempts = [.. state.Attempts.Select(a => a with { FinishedAt = a.FinishedAt ?? Finished(a, events) })],
+            Attempts = [.. state.Attempts.Select(a => a with { FinishedAt = a.FinishedAt ?? Finished(a, events), ProcedureVersion = rules.VersionOf(a.ProcedureId, a.ProcedureVersion, a.ProcedureHash) })],
             Devices = [.. events.GroupBy(e => e.DeviceId).OrderBy(g => g.Key).Select(g => new DeviceHeard(g.Key, g.Max(e => e.DeviceSeq)))],
         };
     }

@@ -3139,6 +3139,7 @@ export interface components {
             procedureId: string;
             /** Format: int32 */
             procedureVersion: number;
+            procedureHash: null | string;
             schools: {
                 [key: string]: string;
             };
@@ -4798,6 +4799,7 @@ export interface components {
             preflight: components["schemas"]["PreflightItem"][];
             /** Format: int32 */
             together: number;
+            hash: string;
         };
         RunTransition: {
             to: null | string;

@@ -13,6 +13,7 @@ export type AttemptStarted = {
   batchId: string | null;
   schools: Record<string, string> | null;
   preflight: S["PreflightAnswer"][] | null;
+  procedureHash: string | null;
 };
 
 export const schoolsOf = (table: S["RunTable"]) => Object.fromEntries(table.schools.map((s) => [s.option, s.choice]));
@@ -127,6 +128,7 @@ function begin(state: State, event: LedgerEvent, tables: Tables): State {
   if (!table) return state;
   const attempt: Attempt = {
     ...run,
+    procedureHash: body.procedureHash ?? null,
     no: event.attempt,
     runId: event.id,
     startedBy: event.actorId,

@@ -6,12 +6,13 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>A run begins on this end. Its run id is the id of this event. The procedure's version stays with it for good.</summary>
 /// <param name="BatchId">The batch at the bench that it belongs to; the strands of a batch share it.</param>
 /// <param name="Schools">Which school is followed, by option.</param>
+/// <param name="ProcedureHash">Of the procedure's structure, as the run table names it.</param>
 /// <param name="Preflight">What was so before the first cut.</param>
 public sealed record AttemptStarted(
-    string ProcedureId, int ProcedureVersion, Guid? BatchId = null, IReadOnlyDictionary<string, string>? Schools = null, IReadOnlyList<PreflightAnswer>? Preflight = null);
+    string ProcedureId, int ProcedureVersion, Guid? BatchId = null, IReadOnlyDictionary<string, string>? Schools = null, IReadOnlyList<PreflightAnswer>? Preflight = null, string? ProcedureHash = null);
 
 /// <param name="Schools">What is followed of each option that the procedure has.</param>
-public sealed record Begun(RunPosition Position, Phase Phase, IReadOnlyDictionary<string, string> Schools) : Judged;
+public sealed record Begun(RunPosition Position, Phase Phase, IReadOnlyDictionary<string, string> Schools, int ProcedureVersion, string ProcedureHash) : Judged;
 
 internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
 {
@@ -20,7 +21,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
     protected override Judged Decide(Question q, AttemptStarted body)
     {
         var (state, e) = (q.State, q.Event);
-        var table = q.Rules.Table(body.ProcedureId, body.ProcedureVersion, body.Schools);
+        var table = q.Rules.Table(body.ProcedureId, (q.Before as Begun)?.ProcedureVersion ?? q.Rules.VersionOf(body.ProcedureId, body.ProcedureVersion, body.ProcedureHash), body.Schools);
         if (body.Preflight?.FirstOrDefault(a => table.Preflight.All(i => i.Id != a.ItemId)) is { } unknown)
         {
             throw new RefusedException("preflight-unknown", "body.preflight", $"This procedure asks for no '{unknown.ItemId}'.");
@@ -42,7 +43,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
                 : $"Attempt {own.No} is still open on this device. Finish it or close it first.");
         }
 
-        return new Begun(RunPosition.At(table), table.State(table.Start)!.Phase, table.Schools.ToDictionary(s => s.Option, s => s.Choice));
+        return new Begun(RunPosition.At(table), table.State(table.Start)!.Phase, table.Schools.ToDictionary(s => s.Option, s => s.Choice), table.Version, table.Hash);
     }
 
     protected override EndState Evolve(EndState state, LedgerEvent e, AttemptStarted body, Begun judged)
@@ -52,7 +53,8 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
             No = e.Attempt,
             RunId = e.Id,
             ProcedureId = body.ProcedureId,
-            ProcedureVersion = body.ProcedureVersion,
+            ProcedureVersion = judged.ProcedureVersion,
+            ProcedureHash = judged.ProcedureHash,
             Schools = judged.Schools,
             BatchId = body.BatchId,
             StartedBy = e.ActorId,

@@ -245,6 +245,7 @@ export function beginBatch(
     body: {
       procedureId: table.procedureId,
       procedureVersion: table.version,
+      procedureHash: table.hash,
       batchId,
       schools: schoolsOf(table),
       preflight,
