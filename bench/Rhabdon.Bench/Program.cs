@@ -174,7 +174,7 @@ static async Task Intake(HttpClient http, NpgsqlDataSource db, List<LedgerEvent[
     // The same events and their judgements into tables of the same shape with the same indexes and triggers.
     await using var c = await db.OpenConnectionAsync();
     await c.ExecuteAsync("create table ledger_copy (like ledger including all); create table judgement_copy (like judgement including all)");
-    var judged = (await c.QueryAsync<(Guid EventId, string Judged)>("select event_id, judged::text from judgement")).ToDictionary(j => j.EventId, j => j.Judged);
+    var judged = (await c.QueryAsync<(Guid EventId, string Judged)>("select event_id, judged::text from judgement order by seq")).GroupBy(j => j.EventId).ToDictionary(g => g.Key, g => g.Last().Judged);
     async Task Copy(IReadOnlyList<LedgerEvent> events)
     {
         await using var t = await c.BeginTransactionAsync();

@@ -3,6 +3,7 @@ using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Rework;
 using Xunit;
+using static Rhabdon.Core.Connectors.TerminationMethod;
 
 namespace Rhabdon.Core.Tests;
 
@@ -229,6 +230,50 @@ public class LedgerTests
         Assert.Equal("same", EventBodies.Read<CheckAnswered>(wrongCase with { Taken = true }).AnswerId);
         var twins = Odd($$"""{"runId":"{{story.RunId}}","stepId":"match","AnswerId":"other","answerId":"same"}""");
         Assert.Equal("body-shape", Refused(() => EventBodies.Read<CheckAnswered>(twins with { Taken = true })));
+    }
+
+    /// <summary>Before, within the meter's repeatability was one verdict on either side, and anybody accepted it.</summary>
+    [Fact]
+    public void Over_the_limit_within_what_the_meter_can_tell_is_the_leads_with_the_reason()
+    {
+        // 300 m OM3 and two connections: 2.40 dB, ANSI/TIA-568.3-D, from memory.
+        var story = Made().Look().Measure(850, 2.44).Measure(1300, 0.7);
+        Assert.Equal((EndStatus.NeedsDecision, EndVerdict.MarginalOver), (story.State.Status, story.State.Verdict));
+        var accept = story.Make(EventKind.Accepted, new Accepted(story.RunId, "Cord worn; read 2.38 on another"), 1);
+        Assert.Equal("lead-accepts", Rights.Against(Role.Installer, story.State, accept)?.Code);
+        Assert.Null(Rights.Against(Role.Lead, story.State, accept));
+        Assert.Equal("reason-missing", Refused(() => story.Tell(EventKind.Accepted, new Accepted(story.RunId, " "))));
+        story.Take(accept);
+        Assert.Equal((EndStatus.Accepted, EndVerdict.MarginalOver), (story.State.Status, story.State.Verdict));
+        var under = Made().Look().Measure(850, 2.38).Measure(1300, 0.7);
+        Assert.Equal((EndStatus.ToAccept, EndVerdict.Marginal), (under.State.Status, under.State.Verdict));
+    }
+
+    /// <summary>Before, a client could name its own limits, length and class, and a reading passed by them.</summary>
+    [Fact]
+    public void The_plan_is_the_source_of_what_a_reading_is_held_to_and_the_difference_is_named()
+    {
+        var story = Made().Look();
+        story.Tell(EventKind.Measured, new Measured(story.RunId, Repo.IsoReference.Id, Fiber.FiberClass.OM4, 4000, 12, 3, Loss.ReferenceMethod.OneCord, 850, -20, -23.5, 0.05, Into: MeasuredInto.FinishedConnector));
+        var loss = Assert.Single(story.State.Current!.Losses);
+        Assert.Equal((Loss.LossVerdict.Fail, 2.4), (loss.Judgement.Verdict, Math.Round(loss.Judgement.Limit.LimitDb, 6)));
+        Assert.Equal(["fiberClass", "lengthM", "connections", "splices", "limitSetId"], loss.Differences.Select(d => d.Field));
+        Assert.Equal(("4000", "300"), (loss.Differences[1].Said, loss.Differences[1].Planned));
+
+        // A pigtail adds a splice on its side; a splice-on connector's lies within its pair.
+        Assert.Equal((1, 2, 1, 0), (Splices(PigtailSplice, null), Splices(PigtailSplice, PigtailSplice), Splices(SpliceOn, PigtailSplice), Splices(SpliceOn, SpliceOn)));
+        static int Splices(Connectors.TerminationMethod near, Connectors.TerminationMethod? far) => Planning.Links.Splices(0, near, far);
+    }
+
+    [Fact]
+    public void Acts_that_one_tap_said_of_many_are_told_apart()
+    {
+        var story = new EndStory(Repo.Wedge).Start();
+        var step = story.State.Current!.Position.StateId!;
+        story.Tell(EventKind.CheckAnswered, new CheckAnswered(story.RunId, step, Repo.Wedge.State(step)!.Answers[0].Id, Together: 12));
+        story.WalkTo();
+        Assert.Equal((step, 12), Assert.Single(story.State.Current!.SaidTogether) is var s ? (s.StepId, s.Ends) : default);
+        Assert.Equal("out-of-range", Refused(() => new EndStory(Repo.Wedge).Tell(EventKind.StepDone, new StepDone(Guid.NewGuid(), "x", Together: 25))));
     }
 
     [Fact]

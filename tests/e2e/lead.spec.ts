@@ -1,4 +1,4 @@
-import { expect, test } from "@playwright/test";
+import { expect, type Page, test } from "@playwright/test";
 import { api, signIn, write } from "./crew";
 
 const random = () => crypto.randomUUID().replace(/^(.{14})./, "$17");
@@ -103,4 +103,23 @@ test("two who change one job are shown both and choose", async ({ browser }) => 
   await office.getByLabel("Customer").fill("Gullrock Trust");
   await office.getByRole("button", { name: "Save job" }).click();
   await expect.poll(async () => (await api(lead, `/api/jobs/${id}`)).job).toMatchObject({ customer: "Gullrock Trust", site: "Coal shed, north", version: 3 });
+
+  // A cable alike: what its links are judged by is the plan's.
+  await write(lead, "POST", `/api/jobs/${id}/cables`, { code: "SHED-12", fiberClass: "OM3", construction: "cordage-3.0", strandCount: 12, lengthM: 80, slackAMm: 500, slackBMm: 500 });
+  const cable = async () => (await api(lead, `/api/jobs/${id}`)).cables[0];
+  for (const page of [lead, office]) {
+    await page.reload();
+    await page.getByRole("button", { name: /^Change SHED-12/ }).click();
+  }
+  const change = async (page: Page, label: string, value: string) => {
+    await page.getByRole("dialog").getByLabel(label).fill(value);
+    await page.getByRole("button", { name: "Save the cable" }).click();
+  };
+  await change(lead, "Splices in the cable", "1");
+  await expect(lead.getByText("2 connections, 1 splice")).toBeVisible();
+  await change(office, "Length (m)", "84");
+  const cables = office.getByRole("dialog", { name: "Somebody else changed this cable" });
+  await expect(cables.getByRole("row").filter({ hasText: "Splices in the cable" })).toContainText("1");
+  await cables.getByRole("button", { name: "Keep mine" }).click();
+  await expect.poll(cable).toMatchObject({ lengthM: 84, splices: 0, version: 3 });
 });

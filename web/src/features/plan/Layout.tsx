@@ -8,6 +8,7 @@ import { strandIn, useKnown, useLoom, useProcedures } from "../../api/hooks";
 import { choices, StrandName, useChoices, useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
 import { strandPaint } from "../../ui/theme";
+import { CableEdit } from "./CableEdit";
 
 /** Spaces, panels, cables, and the connectors that go on them. */
 export function Layout({ detail }: { detail: S["JobDetail"] }) {
@@ -34,6 +35,8 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
     del(`${base}/plan/${what}/${id}`)
       .then(() => client.invalidateQueries())
       .catch(fault);
+  const [changing, setChanging] = useState<string>();
+  const changed = detail.cables.find((c) => c.cableId === changing);
   const toMm = (v: number) => (unit === "mm" ? v : v * 25.4);
   return (
     <>
@@ -90,10 +93,19 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
         <Lines
           items={detail.cables.map((c) => ({
             id: c.cableId,
-            text: `${c.code} · ${c.fiberClass} · ${t(`construction.${c.construction}`)} · ${c.strandCount} × ${c.lengthM} m · ${length(c.slackAMm)} / ${length(c.slackBMm)}`,
+            text: `${c.code} · ${c.fiberClass} · ${t(`construction.${c.construction}`)} · ${c.strandCount} × ${c.lengthM} m · ${length(c.slackAMm)} / ${length(c.slackBMm)} · ${t("measure.connectionsOf", { count: c.connections })}, ${t("measure.splicesOf", { count: c.splices })}`,
           }))}
           onRemove={(id) => remove("cable", id)}
+          onChange={(id) => setChanging(id)}
         />
+        {changed && (
+          <CableEdit
+            key={changed.cableId}
+            jobId={detail.job.jobId}
+            cable={changed}
+            onDone={() => setChanging(undefined)}
+          />
+        )}
         <Small
           submit={t("plan.addCable")}
           initial={{ fiberClass: "OM3", construction: "cordage-3.0", strandCount: 12, unitSize: 12 }}
@@ -345,13 +357,23 @@ function Block({ title, children }: { title: string; children: ReactNode }) {
   );
 }
 
-function Lines({ items, onRemove }: { items: { id: string; text: string }[]; onRemove: (id: string) => void }) {
+function Lines(props: {
+  items: { id: string; text: string }[];
+  onRemove: (id: string) => void;
+  onChange?: (id: string) => void;
+}) {
+  const { items, onRemove, onChange } = props;
   const { t } = useTranslation();
   return (
     <ul className="list">
       {items.map((i) => (
         <li key={i.id} className="row" style={{ justifyContent: "space-between" }}>
-          <span>{i.text}</span>
+          <span style={{ flex: "1 1 0" }}>{i.text}</span>
+          {onChange && (
+            <Button size="small" aria-label={t("plan.changeOf", { what: i.text })} onClick={() => onChange(i.id)}>
+              {t("plan.change")}
+            </Button>
+          )}
           <Button size="small" aria-label={`${t("app.remove")} ${i.text}`} onClick={() => onRemove(i.id)}>
             {t("app.remove")}
           </Button>

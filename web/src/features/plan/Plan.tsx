@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Button, DatePicker, Form, Input, Modal, Select } from "antd";
+import { Button, DatePicker, Form, Input, Select } from "antd";
 import dayjs from "dayjs";
 import { useCallback, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
@@ -7,7 +7,8 @@ import { useNavigate, useParams } from "react-router";
 import { ApiError, post, put, type S } from "../../api/client";
 import { useCrews, useJob, useLimits, useSession } from "../../api/hooks";
 import { JobPick } from "../../ui/JobPick";
-import { Await, Grid, useFault } from "../../ui/Parts";
+import { Await, useFault } from "../../ui/Parts";
+import { Both } from "./Both";
 import { Layout } from "./Layout";
 
 const NEW = "new";
@@ -50,48 +51,6 @@ export default function Plan() {
 }
 
 const shared = ["customer", "site", "dueOn", "timeZone", "limitSetId", "crewId"] as const;
-
-/** Two changed one job: what differs, side by side, and whose it shall be. */
-function Both(props: { mine: Record<string, unknown>; theirs: S["Job"]; onMine: () => void; onTheirs: () => void }) {
-  const { t } = useTranslation();
-  const crews = useCrews();
-  const word = (field: (typeof shared)[number], v: unknown) =>
-    field === "dueOn"
-      ? dayjs(v as string).format("YYYY-MM-DD")
-      : field === "crewId"
-        ? (crews.data?.find((c) => c.crewId === v)?.name ?? "")
-        : String(v ?? "");
-  const rows = shared
-    .map((field) => ({ field, mine: word(field, props.mine[field]), theirs: word(field, props.theirs[field]) }))
-    .filter((r) => r.mine !== r.theirs);
-  return (
-    <Modal
-      open
-      title={t("plan.bothTitle")}
-      onCancel={props.onTheirs}
-      footer={
-        <>
-          <Button onClick={props.onTheirs}>{t("plan.takeTheirs")}</Button>
-          <Button type="primary" onClick={props.onMine}>
-            {t("plan.keepMine")}
-          </Button>
-        </>
-      }
-    >
-      <p>{t("plan.bothText")}</p>
-      <Grid
-        rowKey={(r) => r.field}
-        rows={rows}
-        empty={t("plan.bothSame")}
-        columns={[
-          { title: "", render: (r) => t(`plan.${words[r.field]}`) },
-          { title: t("plan.mine"), render: (r) => r.mine },
-          { title: t("plan.theirs"), render: (r) => r.theirs },
-        ]}
-      />
-    </Modal>
-  );
-}
 
 const words = {
   customer: "customer",
@@ -149,6 +108,12 @@ function JobForm({ job }: { job?: S["Job"] }) {
       else fault(e, form);
     }
   };
+  const word = (field: (typeof shared)[number], v: unknown) =>
+    field === "dueOn"
+      ? dayjs(v as string).format("YYYY-MM-DD")
+      : field === "crewId"
+        ? (crews.data?.find((c) => c.crewId === v)?.name ?? "")
+        : String(v ?? "");
   const zones = Intl.supportedValuesOf("timeZone").map((z) => ({ value: z, label: z }));
   return (
     <section className="card">
@@ -183,8 +148,12 @@ function JobForm({ job }: { job?: S["Job"] }) {
       </Form>
       {theirs && (
         <Both
-          mine={form.getFieldsValue()}
-          theirs={theirs}
+          title={t("plan.bothTitle")}
+          rows={shared.map((field) => ({
+            what: t(`plan.${words[field]}`),
+            mine: word(field, form.getFieldValue(field)),
+            theirs: word(field, theirs[field]),
+          }))}
           onMine={() => save(form.getFieldsValue(), theirs.version)}
           onTheirs={() => {
             setTheirs(null);

@@ -1,0 +1,86 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Form, InputNumber, Modal } from "antd";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import { ApiError, put, type S } from "../../api/client";
+import { useFault } from "../../ui/Parts";
+import { useLength, useSettings } from "../../ui/settings";
+import { Both } from "./Both";
+
+type Fields = Pick<S["Cable"], "lengthM" | "slackAMm" | "slackBMm" | "connections" | "splices">;
+const fields = ["lengthM", "slackAMm", "slackBMm", "connections", "splices"] as const;
+
+/** What a cable's ends and links are judged by from now on. Two who change it are shown both. */
+export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["Cable"]; onDone: () => void }) {
+  const { t } = useTranslation();
+  const client = useQueryClient();
+  const fault = useFault();
+  const length = useLength();
+  const { unit } = useSettings();
+  const [form] = Form.useForm<Fields>();
+  const [theirs, setTheirs] = useState<S["Cable"] | null>(null);
+  const per = unit === "mm" ? 1 : 25.4;
+  const shown = (c: Fields): Fields => ({ ...c, slackAMm: c.slackAMm / per, slackBMm: c.slackBMm / per });
+  const meant = (f: Fields): Fields => ({ ...f, slackAMm: f.slackAMm * per, slackBMm: f.slackBMm * per });
+  const labels = {
+    lengthM: t("plan.lengthM"),
+    slackAMm: `${t("plan.slackA")} (${unit})`,
+    slackBMm: `${t("plan.slackB")} (${unit})`,
+    connections: t("plan.connections"),
+    splices: t("plan.splices"),
+  };
+  const save = async (version: number) => {
+    try {
+      await put(`/api/jobs/${jobId}/cables/${cable.cableId}`, { ...meant(form.getFieldsValue()), version });
+      await client.invalidateQueries();
+      onDone();
+    } catch (e) {
+      if (e instanceof ApiError && e.problem.code === "changed-meanwhile") setTheirs(e.problem.current as S["Cable"]);
+      else fault(e, form);
+    }
+  };
+  const said = (f: (typeof fields)[number], v: number) => (f.startsWith("slack") ? length(v) : String(v));
+  return (
+    <>
+      <Modal
+        open
+        title={t("plan.changeCable", { code: cable.code })}
+        okText={t("plan.saveCable")}
+        onOk={() => form.submit()}
+        onCancel={onDone}
+      >
+        <Form
+          name="cable"
+          form={form}
+          layout="vertical"
+          initialValues={shown(cable)}
+          onFinish={() => save(cable.version)}
+        >
+          <div className="row" style={{ alignItems: "flex-start" }}>
+            {fields.map((f) => (
+              <Form.Item key={f} name={f} label={labels[f]} rules={[{ required: true }]}>
+                <InputNumber style={{ width: 130 }} />
+              </Form.Item>
+            ))}
+          </div>
+        </Form>
+        <p className="faint">{t("plan.cableHint")}</p>
+      </Modal>
+      {theirs && (
+        <Both
+          title={t("plan.bothCable")}
+          rows={fields.map((f) => ({
+            what: labels[f],
+            mine: said(f, meant(form.getFieldsValue())[f]),
+            theirs: said(f, theirs[f]),
+          }))}
+          onMine={() => save(theirs.version)}
+          onTheirs={() => {
+            void client.invalidateQueries();
+            onDone();
+          }}
+        />
+      )}
+    </>
+  );
+}
