@@ -302,15 +302,31 @@ function Meter({ end }: { end: S["EndView"] }) {
           {!attempt.farEndUnknown && !end.farEndMade && (
             <FarEndAsk value={farSaid} onChange={sayFar} far={[end.farAddress]} />
           )}
-          {over &&
-            (mayAccept ? (
-              <label>
-                <div className="faint">{t("measure.overWhy")}</div>
-                <Input.TextArea rows={2} maxLength={2000} value={why} onChange={(e) => setWhy(e.target.value)} />
-              </label>
-            ) : (
-              <p className="tone-doubtful">{t("measure.overLead")}</p>
-            ))}
+          {over && (
+            <section className="card">
+              <p className="tone-doubtful">
+                <b>
+                  {attempt.losses
+                    .filter((l) => l.judgement.verdict === "marginal-over")
+                    .map((l) =>
+                      t("measure.over", {
+                        nm: l.judgement.wavelengthNm,
+                        loss: dB(l.judgement.lossDb),
+                        limit: dB(l.judgement.limit.limitDb),
+                      }),
+                    )
+                    .join(" ")}
+                </b>{" "}
+                {t(mayAccept ? "measure.overMay" : "measure.overLead")}
+              </p>
+              {mayAccept && (
+                <label>
+                  <div className="faint">{t("measure.overWhy")}</div>
+                  <Input.TextArea rows={2} maxLength={2000} value={why} onChange={(e) => setWhy(e.target.value)} />
+                </label>
+              )}
+            </section>
+          )}
           <div className="row">
             <Button type="primary" size="large" disabled={filled.length === 0} onClick={save}>
               {t("measure.save")}
