@@ -1,5 +1,9 @@
+using System.Text.Json;
 using Dapper;
 using Npgsql;
+using Rhabdon.Core;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Ledger;
 
 namespace Rhabdon.Store;
 
@@ -17,16 +21,28 @@ public sealed record EvidenceLine(Guid EvidenceId, Guid EndId, EvidenceKind Kind
 /// <summary>Keeps what instruments gave. Nothing in it is ever changed.</summary>
 public sealed class EvidenceStore(NpgsqlDataSource db)
 {
+    /// <summary>Rises when the program reads pictures otherwise: what it read then stays with the picture.</summary>
+    private const int ReaderVersion = 1;
+
     /// <summary>Keeps a file; keeping it again under the same id is harmless.</summary>
-    public async Task Keep(Guid companyId, Guid personId, Guid evidenceId, Guid endId, EvidenceKind kind, string contentType, byte[] bytes, DateTime now)
+    /// <param name="found">What the program found in a picture of an end face.</param>
+    public async Task Keep(Guid companyId, Guid personId, Guid evidenceId, Guid endId, EvidenceKind kind, string contentType, byte[] bytes, DateTime now, IReadOnlyList<SeenFinding>? found = null)
     {
         await using var c = await db.OpenConnectionAsync();
         await c.ExecuteAsync("""
-            insert into evidence (company_id, evidence_id, end_id, kind, content_type, bytes, made_at, made_by)
-            values (@companyId, @evidenceId, @endId, @kind, @contentType, @bytes, @now, @personId)
+            insert into evidence (company_id, evidence_id, end_id, kind, content_type, bytes, made_at, made_by, reading)
+            values (@companyId, @evidenceId, @endId, @kind, @contentType, @bytes, @now, @personId, @reading::jsonb)
             on conflict (company_id, evidence_id) do nothing
-            """, new { companyId, evidenceId, endId, kind = kind.ToString().ToLowerInvariant(), contentType, bytes, now, personId });
+            """, new { companyId, evidenceId, endId, kind = kind.ToString().ToLowerInvariant(), contentType, bytes, now, personId, reading = found is null ? null : JsonSerializer.Serialize(new Reading(ReaderVersion, found), Wire.Json) });
     }
+
+    private sealed record Reading(int ReaderVersion, IReadOnlyList<SeenFinding> Found);
+
+    /// <summary>Which of these are kept, of which end, and what was found in them.</summary>
+    internal static async Task<IReadOnlyList<(Guid Id, Guid EndId, KeptEvidence Kept)>> Cited(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] ids, CancellationToken cancel) =>
+        [.. (await c.QueryAsync<(Guid Id, Guid EndId, string? Reading)>(new CommandDefinition(
+            "select evidence_id, end_id, reading::text from evidence where company_id = @companyId and evidence_id = any(@ids)", new { companyId, ids }, t, cancellationToken: cancel)))
+            .Select(r => (r.Id, r.EndId, new KeptEvidence(r.Reading is null ? null : JsonSerializer.Deserialize<Reading>(r.Reading, Wire.Json)!.Found)))];
 
     public async Task<Evidence?> Find(Scope scope, Guid evidenceId)
     {

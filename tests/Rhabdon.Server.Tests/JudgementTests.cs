@@ -73,7 +73,17 @@ public class JudgementTests(TestHost host)
         Assert.Equal("to-measure", await Status(installer, end));
         var looks = (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["looks"]!.AsArray();
         Assert.Equal([1, 0], looks.Select(l => l!["picture"]!["final"]!.AsArray().Count));
-        Assert.All(looks, l => Assert.Single(l!["picture"]!["automatic"]!.AsArray()));
+        // What the program found is the server's own reading, whatever the device says that it was.
+        static IEnumerable<string> Kinds(JsonNode findings) => findings.AsArray().Select(f => $"{f!["kind"]} {f["xUm"]} {f["x0Um"]}");
+        Assert.Equal(2, taken["answer"]!["findings"]!.AsArray().Count);
+        Assert.All(looks, l => Assert.Equal(Kinds(taken["answer"]!["findings"]!), Kinds(l!["picture"]!["automatic"]!)));
+        Assert.Equal("picture.automatic", Assert.Single((await installer.Get($"/api/ends/{end}/record"))["entries"]!.AsArray().Last()!["differences"]!.AsArray())!["field"]!.GetValue<string>());
+        // A picture of another end, or none, proves nothing here.
+        var others = (await installer.File($"/api/ends/{c.Ends[1]}/pictures", Dirty))["pictureId"]!.GetValue<Guid>();
+        foreach (var foreign in new[] { others, Guid.NewGuid() })
+        {
+            Assert.Equal(("quarantined", "body.picture.pictureId"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face() with { PictureId = foreign }))));
+        }
 
         var shown = await installer.Send("GET", $"/api/pictures/{id}");
         Assert.Equal("image/png", shown.Content.Headers.ContentType!.MediaType);

@@ -10,6 +10,9 @@ namespace Rhabdon.Core.Ledger;
 /// <param name="Splices">All of the link; see <see cref="Planning.Links"/>.</param>
 public sealed record PlannedConnector(FiberClass FiberClass, double LengthM, Polish Polish, TerminationMethod Method, string LossLimitSetId, int Connections, int Splices)
 {
+    /// <summary>The pictures and traces that are kept of it, as far as events name them; null where nobody looked.</summary>
+    public IReadOnlyDictionary<Guid, KeptEvidence>? Evidence { get; init; }
+
     public FiberMode Mode => FiberClass.Mode();
 
     public EndFaceClass EndFaceClass => EndFaces.ClassOf(Mode, Polish);

@@ -16,7 +16,7 @@ public static class Retelling
     private static readonly HashSet<string> WaitingCodes =
     [
         "run-unknown", "run-over", "run-not-finished", "step-not-current", "attempt-number", "attempt-open", "attempt-closed", "already-accepted", "not-proven",
-        "event-unknown", "later-events-rest-on-it", "nothing-measured", "shards-uncounted", "timer-none",
+        "event-unknown", "later-events-rest-on-it", "nothing-measured", "shards-uncounted", "timer-none", "evidence-unknown",
     ];
 
     /// <summary>True for an event that does not fit yet, and may once others have arrived.</summary>

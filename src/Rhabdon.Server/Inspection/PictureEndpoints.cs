@@ -16,6 +16,9 @@ namespace Rhabdon.Server.Inspection;
 public sealed record FindingSeen(
     FindingKind Kind, double? XUm, double? YUm, double? DiameterUm, double? X0Um, double? Y0Um, double? X1Um, double? Y1Um, double? WidthUm, Zone? Zone, IReadOnlyList<Zone> Zones)
 {
+    /// <summary>The finding alone.</summary>
+    public SeenFinding Bare() => new(Kind, XUm, YUm, DiameterUm, X0Um, Y0Um, X1Um, Y1Um, WidthUm);
+
     public static FindingSeen Of(SeenFinding f, EndFaceTable table)
     {
         var zones = SeenEndFaces.ZonesOf(f, table).ToList();
@@ -175,10 +178,10 @@ public static class PictureEndpoints
     private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records) =>
         await records.Find(user.Scope(), endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
 
-    private static async Task<Guid> Keep(Guid endId, ClaimsPrincipal user, EvidenceStore evidence, byte[] picture, TimeProvider clock)
+    private static async Task<Guid> Keep(Guid endId, ClaimsPrincipal user, EvidenceStore evidence, byte[] picture, TimeProvider clock, IReadOnlyList<SeenFinding>? found = null)
     {
         var (scope, id) = (user.Scope(), Guid.CreateVersion7());
-        await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Picture, Pictures.ContentType(picture), picture, clock.GetUtcNow().UtcDateTime);
+        await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Picture, Pictures.ContentType(picture), picture, clock.GetUtcNow().UtcDateTime, found);
         return id;
     }
 
@@ -254,7 +257,7 @@ public static class PictureEndpoints
         var limits = limitSetId is null ? rules.FaceSetInForce(EndFaces.ClassOf(plan.Mode, plan.Polish)) : rules.EndFaceSet(limitSetId);
         var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
         var answer = await Read(picture, EndFaces.ClassOf(plan.Mode, plan.Polish), limits, umPerPx, plan.Method, request.HttpContext.RequestAborted);
-        return new(await Keep(endId, user, evidence, picture, clock), answer, await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted));
+        return new(await Keep(endId, user, evidence, picture, clock, answer.Gradable ? [.. answer.Findings.Select(f => f.Bare())] : null), answer, await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted));
     }
 
     private static async Task<double?> Turn(Guid? besideId, byte[] picture, EndPlan plan, Scope scope, EvidenceStore evidence, double? umPerPx, bool gradable, CancellationToken cancel)

@@ -42,6 +42,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         var actors = (await c.QueryAsync<Guid>(new CommandDefinition("select person_id from person where company_id = @CompanyId and person_id = any(@ids)",
             new { sender.CompanyId, ids = readable.Select(e => e.ActorId).Distinct().ToArray() }, t, cancellationToken: cancel))).ToHashSet();
 
+        await ends.Cite(readable, cancel);
         var why = new Refusal?[incoming.Count];
         var duplicate = new bool[incoming.Count];
         var takeable = new List<int>();
@@ -127,7 +128,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
 
             try
             {
-                var told = Telling.Tell(new(end.Plan.Planned(), end.State, rules, e, sender.Role));
+                var told = Telling.Tell(new(ends.Planned(end), end.State, rules, e, sender.Role));
                 ends.Note(end, told.State, [(e, sender.PersonId)], [new(e, told.Judged)], e.Id);
             }
             catch (RefusedException x)
@@ -156,8 +157,9 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
             end.Early.Clear();
             var sent = events.Select(e => e.Event.Id).ToHashSet();
             var waiting = (await ends.Waiting(end, cancel)).Where(w => !sent.Contains(w.Event.Id)).ToList();
+            await ends.Cite([.. waiting.Select(w => w.Event)], cancel);
             IReadOnlyList<(LedgerEvent Event, Role Sender)> more = [.. events.Select(e => (e.Event, sender.Role)), .. waiting.Select(w => (w.Event, w.Role))];
-            var told = Retelling.Tell(end.Plan.Planned(), end.State.EndId, await ends.Far(end, cancel), [.. log.Events, .. end.Stored.Select(s => s.Event)], [.. log.Log, .. end.Added], more, rules, cause);
+            var told = Retelling.Tell(ends.Planned(end), end.State.EndId, await ends.Far(end, cancel), [.. log.Events, .. end.Stored.Select(s => s.Event)], [.. log.Log, .. end.Added], more, rules, cause);
             foreach (var (at, e) in events)
             {
                 why[at] = told.Refused.GetValueOrDefault(e.Id);
@@ -291,6 +293,7 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid company
 
     private readonly Dictionary<Guid, OpenEnd> _read = [];
     private readonly Dictionary<OpenEnd, LedgerEvent> _toTell = [];
+    private readonly Dictionary<Guid, (Guid EndId, KeptEvidence Kept)> _evidence = [];
 
     public IEnumerable<OpenEnd> All => _read.Values;
 
@@ -329,6 +332,25 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid company
             }
         }
     }
+
+    /// <summary>Reads which of the pictures and traces that these events name are kept.</summary>
+    public async Task Cite(IReadOnlyList<LedgerEvent> events, CancellationToken cancel)
+    {
+        var ids = events.SelectMany(Citations.Of).Select(x => x.Id).Where(id => !_evidence.ContainsKey(id)).Distinct().ToArray();
+        if (ids.Length > 0)
+        {
+            foreach (var (id, endId, kept) in await EvidenceStore.Cited(c, t, companyId, ids, cancel))
+            {
+                _evidence[id] = (endId, kept);
+            }
+        }
+    }
+
+    /// <summary>What is planned and kept of an end. A trace shows both connectors of its fiber, so what is kept of the far end is this end's, too.</summary>
+    public PlannedConnector Planned(OpenEnd end) => end.Plan.Planned() with
+    {
+        Evidence = _evidence.Where(x => x.Value.EndId == end.Plan.EndId || x.Value.EndId == end.Plan.FarEndId).ToDictionary(x => x.Key, x => x.Value.Kept),
+    };
 
     public async Task<EndLog> Log(OpenEnd end, CancellationToken cancel) =>
         end.Log ??= (await EventLog.Read(c, t, companyId, [end.Plan.EndId], cancel)).GetValueOrDefault(end.Plan.EndId) ?? new([], [], []);

@@ -29,6 +29,7 @@ internal sealed class CleaveSeenRule : EventRule<CleaveSeen, CleaveJudged>
             return before;
         }
 
+        Citations.Check(q);
         var rule = Cleaves.RuleFor(q.Plan.Method, q.Plan.Polish);
         return new CleaveJudged(Cleaves.Judge(body.View, rule), Differences.Of(
             ("rule.nominalDeg", Differences.Figure(body.Rule.NominalDeg), Differences.Figure(rule.NominalDeg)), ("rule.toleranceDeg", Differences.Figure(body.Rule.ToleranceDeg), Differences.Figure(rule.ToleranceDeg))));

@@ -16,7 +16,8 @@ public sealed record Inspected(Guid RunId, EndFaceClass EndFaceClass, string Lim
 public sealed record SeenFace(
     Guid PictureId, int WidthPx, int HeightPx, double UmPerPx, double CentreXPx, double CentreYPx, double CladdingDiameterPx, IReadOnlyList<SeenFinding> Automatic, IReadOnlyList<SeenFinding> Final);
 
-public sealed record FaceGraded(EndFaceVerdict Verdict, IReadOnlyList<Difference>? Differences) : Judged;
+/// <param name="Found">What the program found in the picture, as the server keeps it; null where it keeps no reading, and the device's copy stands.</param>
+public sealed record FaceGraded(EndFaceVerdict Verdict, IReadOnlyList<Difference>? Differences, IReadOnlyList<SeenFinding>? Found = null) : Judged;
 
 internal sealed class InspectedRule : EventRule<Inspected, FaceGraded>
 {
@@ -58,6 +59,8 @@ internal sealed class InspectedRule : EventRule<Inspected, FaceGraded>
             return before;
         }
 
+        Citations.Check(q);
+        var found = body.Picture is { } cited ? q.Plan.Evidence?.GetValueOrDefault(cited.PictureId)?.Found : null;
         // What the device named must exist, though what is in force decides.
         _ = q.Rules.EndFaceSet(body.LimitSetId);
         var limits = q.Rules.FaceSetFor(q.Plan);
@@ -65,12 +68,16 @@ internal sealed class InspectedRule : EventRule<Inspected, FaceGraded>
             ? SeenEndFaces.Grade(picture.Final, q.Plan.EndFaceClass, limits, q.Plan.Method, "body.picture.final")
             : EndFaces.Grade(body.Findings, q.Plan.EndFaceClass, limits, q.Plan.Method);
         return new FaceGraded(verdict, Differences.Of(
-            ("endFaceClass", Wire.Name(body.EndFaceClass), Wire.Name(q.Plan.EndFaceClass)), ("limitSetId", body.LimitSetId, limits.Id)));
+            ("endFaceClass", Wire.Name(body.EndFaceClass), Wire.Name(q.Plan.EndFaceClass)), ("limitSetId", body.LimitSetId, limits.Id),
+            ("picture.automatic", Said(body.Picture?.Automatic), found is null || body.Picture!.Automatic.SequenceEqual(found) ? Said(body.Picture?.Automatic) : $"{Said(found)} of its own")), found);
     }
+
+    private static string Said(IReadOnlyList<SeenFinding>? found) => $"{found?.Count ?? 0} findings";
 
     protected override EndState Evolve(EndState state, LedgerEvent e, Inspected body, FaceGraded judged)
     {
-        var looked = new InspectionState(e.Id, e.At, e.ActorId, body.Findings, judged.Verdict, body.Picture) { Differences = judged.Differences ?? [] };
+        var picture = body.Picture is { } p && judged.Found is { } found ? p with { Automatic = found } : body.Picture;
+        var looked = new InspectionState(e.Id, e.At, e.ActorId, body.Findings, judged.Verdict, picture) { Differences = judged.Differences ?? [] };
         return Runs.With(state, body.RunId, a => a with
         {
             Phase = looked.Verdict.Pass ? Phase.Test : Phase.Look,

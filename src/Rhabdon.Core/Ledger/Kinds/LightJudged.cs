@@ -32,6 +32,7 @@ internal sealed class LightJudgedRule : EventRule<LightJudged, GlowJudged>
             return before;
         }
 
+        Citations.Check(q);
         var rule = Runs.Table(q, attempt).States.Select(s => s.Light).FirstOrDefault(l => l is not null) ?? body.Rule;
         return new GlowJudged(RedLights.Judge(rule, body.Seen, body.Photos, "body.seen"), Differences.Of(("rule", Wire.Name(body.Rule), Wire.Name(rule))));
     }

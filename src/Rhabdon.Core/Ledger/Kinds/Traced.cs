@@ -47,8 +47,14 @@ internal sealed class TracedRule : EventRule<Traced, TraceJudged>
     protected override Judged Decide(Question q, Traced body)
     {
         Runs.Finished(q, body.RunId);
+        if (q.Before is TraceJudged before)
+        {
+            return before;
+        }
+
+        Citations.Check(q);
         _ = q.Rules.LossSet(body.LimitSetId);
-        return q.Before as TraceJudged ?? new TraceJudged(
+        return new TraceJudged(
             TracedVerdict.Of(body.LossDb, body.ReflectanceDb, q.Plan.Mode, q.Plan.Polish, q.Rules.LossSet(q.Plan.LossLimitSetId)),
             Differences.Of(("mode", Wire.Name(body.Mode), Wire.Name(q.Plan.Mode)), ("polish", Wire.Name(body.Polish), Wire.Name(q.Plan.Polish)), ("limitSetId", body.LimitSetId, q.Plan.LossLimitSetId)));
     }

@@ -1,0 +1,44 @@
+using Rhabdon.Core.Inspection;
+
+namespace Rhabdon.Core.Ledger;
+
+/// <summary>A picture or trace that is kept of an end.</summary>
+/// <param name="Found">What the program found in it when it was kept; null where it finds nothing of the kind, or was not asked then.</param>
+public sealed record KeptEvidence(IReadOnlyList<SeenFinding>? Found);
+
+/// <summary>Events that rest on a picture or a trace name it, and it has to be that end's.</summary>
+public static class Citations
+{
+    /// <summary>The pictures and traces that an event names, with the field of each.</summary>
+    public static IEnumerable<(Guid Id, string Field)> Of(LedgerEvent e) => e.Kind switch
+    {
+        EventKind.Inspected => One(Read<Inspected>(e)?.Picture?.PictureId, "body.picture.pictureId"),
+        EventKind.CleaveSeen => One(Read<CleaveSeen>(e)?.PictureId, "body.pictureId"),
+        EventKind.Traced => [.. One(Read<Traced>(e)?.TraceId, "body.traceId"), .. One(Read<Traced>(e)?.OtherTraceId, "body.otherTraceId")],
+        EventKind.LightJudged => [.. One(Read<LightJudged>(e)?.Photos?.BeforeId, "body.photos.beforeId"), .. One(Read<LightJudged>(e)?.Photos?.AfterId, "body.photos.afterId")],
+        _ => [],
+    };
+
+    /// <exception cref="RefusedException">Something that the event names is not kept of this end, or not yet.</exception>
+    internal static void Check(Question q)
+    {
+        if (q.Plan.Evidence is { } kept && Of(q.Event).FirstOrDefault(c => !kept.ContainsKey(c.Id)) is { Field: not null } missing)
+        {
+            throw new RefusedException("evidence-unknown", missing.Field, "No such picture or trace is kept of this end.");
+        }
+    }
+
+    private static IEnumerable<(Guid, string)> One(Guid? id, string field) => id is { } known ? [(known, field)] : [];
+
+    private static T? Read<T>(LedgerEvent e) where T : class
+    {
+        try
+        {
+            return EventBodies.Read<T>(e);
+        }
+        catch (RefusedException)
+        {
+            return null; // told by the event's own rule
+        }
+    }
+}
