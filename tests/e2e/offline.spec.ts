@@ -230,7 +230,7 @@ test("a newer version is published meanwhile: the run keeps the one it began wit
   await signIn(page, "joss", wire.address);
   const id = `our-wedge-${Date.now()}`;
   const publish = async (from: Page, version: number) => {
-    await write(from, "POST", "/api/procedures/copies", { procedureId: version === 1 ? "wedge-locked-upc-3mm" : id, version: 1, id, title: "Our wedge" });
+    await write(from, "POST", "/api/procedures/copies", { procedureId: version === 1 ? "wedge-locked-upc-3mm" : id, version: version === 1 ? 4 : 1, id, title: "Our wedge" });
     await write(from, "POST", `/api/procedures/${id}/${version}/publish`, {});
   };
   await publish(page, 1);
