@@ -185,7 +185,7 @@ static async Task Intake(HttpClient http, NpgsqlDataSource db, List<LedgerEvent[
 
     async Task CopyJudgements(IReadOnlyList<LedgerEvent> events)
     {
-        await using var w = await c.BeginBinaryImportAsync("copy judgement_copy (company_id, end_id, event_id, judged, made_at) from stdin (format binary)");
+        await using var w = await c.BeginBinaryImportAsync("copy judgement_copy (company_id, stream_id, event_id, judged, made_at) from stdin (format binary)");
         foreach (var e in events)
         {
             await w.StartRowAsync();
@@ -201,7 +201,7 @@ static async Task Intake(HttpClient http, NpgsqlDataSource db, List<LedgerEvent[
 
     async Task CopyEvents(IEnumerable<LedgerEvent> events)
     {
-        await using var w = await c.BeginBinaryImportAsync("copy ledger_copy (company_id, event_id, end_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at) from stdin (format binary)");
+        await using var w = await c.BeginBinaryImportAsync("copy ledger_copy (company_id, event_id, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at) from stdin (format binary)");
         foreach (var e in events)
         {
             await w.StartRowAsync();
@@ -249,7 +249,7 @@ static async Task Reading(HttpClient http, NpgsqlDataSource db, Guid jobId, Guid
     object Of(object more)
     {
         var p = new DynamicParameters(more);
-        p.AddDynamicParams(new { CompanyId = (Guid)scope.company_id, PersonId = (Guid)scope.person_id, Office = false, Viewer = false, WorkCrewId = (Guid)scope.crew_id });
+        p.AddDynamicParams(new { CompanyId = (Guid)scope.company_id, PersonId = (Guid)scope.person_id, Office = false, Viewer = false, WorkCrewId = (Guid)scope.crew_id, MayPlan = true });
         return p;
     }
 

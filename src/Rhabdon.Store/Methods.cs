@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using System.Text.Json;
-using Dapper;
 using Npgsql;
 using Rhabdon.Core;
 using Rhabdon.Core.Inspection;
@@ -18,11 +17,8 @@ public sealed record OwnProcedure(ProcedureDocument Document, DateTime ChangedAt
 /// <summary>A company's own procedures and schools, and the rules that follow from them.</summary>
 public sealed class Methods(NpgsqlDataSource db, Rules shipped)
 {
-    /// <summary>Published versions never change, so a company's rules stay good until it publishes another.</summary>
-    private readonly ConcurrentDictionary<Guid, Rules> _rules = new();
-
-    /// <summary>Counts what was published, so that rules read meanwhile are not kept.</summary>
-    private long _published;
+    /// <summary>Parsed once for each edition of a company's rulebook. What is published never changes, so how much there is of it says which edition it is; that is read each time.</summary>
+    private readonly ConcurrentDictionary<Guid, (long Edition, Rules Rules)> _rules = new();
 
     /// <summary>True for a limit set that came with the program.</summary>
     public bool IsShipped(string limitSetId) => shipped.EndFace.ContainsKey(limitSetId) || shipped.Loss.ContainsKey(limitSetId);
@@ -39,85 +35,80 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
         """;
 
     /// <summary>The shipped procedures and this company's published ones.</summary>
-    public async ValueTask<Rules> Rules(Guid companyId)
+    public async ValueTask<Rules> Rules(Guid companyId, CancellationToken cancel = default)
     {
-        if (_rules.TryGetValue(companyId, out var known))
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await Rules(c, null, companyId, cancel);
+    }
+
+    internal async ValueTask<Rules> Rules(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, CancellationToken cancel)
+    {
+        var edition = await c.Scalar<long>(cancel, """
+            select (select count(*) from own_procedure where company_id = @companyId and published_at is not null) + (select count(*) from own_limit_set where company_id = @companyId)
+            """, new { companyId }, t);
+        if (edition == 0)
         {
-            return known;
+            return shipped;
         }
 
-        var published = Interlocked.Read(ref _published);
-        var own = (await Own(companyId)).Where(o => o.PublishedAt is not null).Select(o => o.Document).ToList();
-        var limits = await OwnLimits(companyId);
-        var rules = own.Count + limits.Count == 0 ? shipped : shipped.With(own,
+        if (_rules.TryGetValue(companyId, out var known) && known.Edition == edition)
+        {
+            return known.Rules;
+        }
+
+        var own = (await c.Query<Row>(cancel, $"{Select} and o.published_at is not null order by o.procedure_id, o.version", new { companyId }, t)).Select(r => r.Read().Document).ToList();
+        var limits = (await c.Query<(string Kind, string Document)>(cancel, "select kind, document::text from own_limit_set where company_id = @companyId order by made_at, limit_set_id", new { companyId }, t)).ToList();
+        var rules = shipped.With(own,
             [.. limits.Where(l => l.Kind == "end-face").Select(l => JsonSerializer.Deserialize<EndFaceLimitSet>(l.Document, Wire.Json)!)],
             limits.Where(l => l.Kind == "loss").Select(l => JsonSerializer.Deserialize<LossLimitSet>(l.Document, Wire.Json)!));
-        if (Interlocked.Read(ref _published) == published)
-        {
-            _rules[companyId] = rules;
-        }
-
+        _rules[companyId] = (own.Count + limits.Count, rules);
         return rules;
-    }
-
-    private void Forget(Guid companyId)
-    {
-        Interlocked.Increment(ref _published);
-        _rules.TryRemove(companyId, out _);
-    }
-
-    private async Task<List<(string Kind, string Document)>> OwnLimits(Guid companyId)
-    {
-        await using var c = await db.OpenConnectionAsync();
-        return [.. await c.QueryAsync<(string, string)>("select kind, document::text from own_limit_set where company_id = @companyId order by made_at, limit_set_id", new { companyId })];
     }
 
     /// <summary>Adds a limit set of the company. What was judged by an earlier version stays judged by it.</summary>
     /// <returns>False when there is one of this id.</returns>
-    public async Task<bool> AddLimits(Guid companyId, Guid personId, string limitSetId, bool loss, string document, DateTime now)
+    public async Task<bool> AddLimits(Guid companyId, Guid personId, string limitSetId, bool loss, string document, DateTime now, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        var added = await c.ExecuteAsync("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Run(cancel, """
             insert into own_limit_set (company_id, limit_set_id, kind, document, made_at, made_by) values (@companyId, @limitSetId, @kind, @document::jsonb, @now, @personId)
             on conflict (company_id, limit_set_id) do nothing
             """, new { companyId, personId, limitSetId, kind = loss ? "loss" : "end-face", document, now }) == 1;
-        Forget(companyId);
-        return added;
     }
 
-    public async Task<IReadOnlyList<OwnProcedure>> Own(Guid companyId)
+    public async Task<IReadOnlyList<OwnProcedure>> Own(Guid companyId, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return [.. (await c.QueryAsync<Row>($"{Select} order by o.procedure_id, o.version", new { companyId })).Select(r => r.Read())];
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. (await c.Query<Row>(cancel, $"{Select} order by o.procedure_id, o.version", new { companyId })).Select(r => r.Read())];
     }
 
-    public async Task<OwnProcedure?> Find(Guid companyId, string procedureId, int version)
+    public async Task<OwnProcedure?> Find(Guid companyId, string procedureId, int version, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return (await c.QuerySingleOrDefaultAsync<Row>($"{Select} and o.procedure_id = @procedureId and o.version = @version", new { companyId, procedureId, version }))?.Read();
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return (await c.One<Row>(cancel, $"{Select} and o.procedure_id = @procedureId and o.version = @version", new { companyId, procedureId, version }))?.Read();
     }
 
     /// <summary>Adds a draft under the next version of its id. Two at once get two versions.</summary>
-    public async Task<int> Add(Guid companyId, Guid personId, ProcedureDocument d, DateTime now)
+    public async Task<int> Add(Guid companyId, Guid personId, ProcedureDocument d, DateTime now, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        await using var t = await c.BeginTransactionAsync();
-        await c.ExecuteAsync("select pg_advisory_xact_lock(hashtextextended(@name, 0))", new { name = $"{companyId}/{d.Id}" }, t);
-        var version = 1 + await c.ExecuteScalarAsync<int>("select coalesce(max(version), 0) from own_procedure where company_id = @companyId and procedure_id = @Id", new { companyId, d.Id }, t);
-        await c.ExecuteAsync("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await using var t = await c.BeginTransactionAsync(cancel);
+        await c.Run(cancel, "select pg_advisory_xact_lock(hashtextextended(@name, 0))", new { name = $"{companyId}/{d.Id}" }, t);
+        var version = 1 + await c.Scalar<int>(cancel, "select coalesce(max(version), 0) from own_procedure where company_id = @companyId and procedure_id = @Id", new { companyId, d.Id }, t);
+        await c.Run(cancel, """
             insert into own_procedure (company_id, procedure_id, version, document, changed_at, changed_by)
             values (@companyId, @Id, @version, @document::jsonb, @now, @personId)
             """, new { companyId, personId, d.Id, version, document = JsonSerializer.Serialize(d with { Version = version }, Wire.Json), now }, t);
-        await t.CommitAsync();
+        await t.CommitAsync(cancel);
         return version;
     }
 
     /// <summary>Keeps a draft; a version that is published already stays as it is.</summary>
     /// <returns>False when there is no draft of that version.</returns>
-    public async Task<bool> Keep(Guid companyId, Guid personId, ProcedureDocument d, DateTime now)
+    public async Task<bool> Keep(Guid companyId, Guid personId, ProcedureDocument d, DateTime now, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return await c.ExecuteAsync("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Run(cancel, """
             update own_procedure set document = @document::jsonb, changed_at = @now, changed_by = @personId
             where company_id = @companyId and procedure_id = @Id and version = @Version and published_at is null
             """, new { companyId, personId, d.Id, d.Version, document = JsonSerializer.Serialize(d, Wire.Json), now }) == 1;
@@ -126,12 +117,12 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     /// <summary>Publishes a draft, and only as it was when it was checked. Ends that nobody has begun follow the new version; runs keep theirs.</summary>
     /// <param name="read">The draft that was checked.</param>
     /// <returns>False when somebody has saved it since.</returns>
-    public async Task<bool> Publish(Guid companyId, OwnProcedure read, DateTime now)
+    public async Task<bool> Publish(Guid companyId, OwnProcedure read, DateTime now, CancellationToken cancel = default)
     {
         var (procedureId, version) = (read.Document.Id, read.Document.Version);
-        await using var c = await db.OpenConnectionAsync();
-        await using var t = await c.BeginTransactionAsync();
-        var published = await c.ExecuteAsync("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await using var t = await c.BeginTransactionAsync(cancel);
+        var published = await c.Run(cancel, """
             update own_procedure set published_at = @now
             where company_id = @companyId and procedure_id = @procedureId and version = @version and published_at is null and document = @document::jsonb
             """, new { companyId, procedureId, version, now, document = read.Stored }, t);
@@ -140,45 +131,44 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
             return false;
         }
 
-        await c.ExecuteAsync("""
+        await c.Run(cancel, """
             update cable_end e set procedure_version = @version
             where e.company_id = @companyId and e.procedure_id = @procedureId and e.procedure_version < @version
               and not exists (select 1 from end_state s where s.company_id = e.company_id and s.end_id = e.end_id and s.attempts > 0)
             """, new { companyId, procedureId, version }, t);
-        await t.CommitAsync();
-        Forget(companyId);
+        await t.CommitAsync(cancel);
         return true;
     }
 
     /// <returns>False when there is no such draft.</returns>
-    public async Task<bool> Drop(Guid companyId, string procedureId, int version)
+    public async Task<bool> Drop(Guid companyId, string procedureId, int version, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return await c.ExecuteAsync("delete from own_procedure where company_id = @companyId and procedure_id = @procedureId and version = @version and published_at is null",
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Run(cancel, "delete from own_procedure where company_id = @companyId and procedure_id = @procedureId and version = @version and published_at is null",
             new { companyId, procedureId, version }) == 1;
     }
 
     /// <summary>The school that the company follows, by option.</summary>
-    public async Task<IReadOnlyDictionary<string, string>> Schools(Guid companyId)
+    public async Task<IReadOnlyDictionary<string, string>> Schools(Guid companyId, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return (await c.QueryAsync<(string Option, string Choice)>("select option_id, choice_id from school where company_id = @companyId", new { companyId })).ToDictionary(x => x.Option, x => x.Choice);
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return (await c.Query<(string Option, string Choice)>(cancel, "select option_id, choice_id from school where company_id = @companyId", new { companyId })).ToDictionary(x => x.Option, x => x.Choice);
     }
 
-    public async Task Follow(Guid companyId, string optionId, string choiceId)
+    public async Task Follow(Guid companyId, string optionId, string choiceId, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        await c.ExecuteAsync("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await c.Run(cancel, """
             insert into school (company_id, option_id, choice_id) values (@companyId, @optionId, @choiceId)
             on conflict (company_id, option_id) do update set choice_id = excluded.choice_id
             """, new { companyId, optionId, choiceId });
     }
 
     /// <summary>What the crew said last in its pre-flights.</summary>
-    public async Task<IReadOnlyList<PreflightAnswer>> Kit(Guid companyId, Guid crewId)
+    public async Task<IReadOnlyList<PreflightAnswer>> Kit(Guid companyId, Guid crewId, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return [.. (await c.QueryAsync<string>("select answer::text from kit where company_id = @companyId and crew_id = @crewId order by item_id", new { companyId, crewId }))
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. (await c.Query<string>(cancel, "select answer::text from kit where company_id = @companyId and crew_id = @crewId order by item_id", new { companyId, crewId }))
             .Select(a => JsonSerializer.Deserialize<PreflightAnswer>(a, Wire.Json)!)];
     }
 }

@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using System.Diagnostics;
-using Dapper;
 using Npgsql;
 using Rhabdon.Core.Ledger;
 
@@ -19,45 +18,45 @@ public sealed class People(NpgsqlDataSource db)
     private static readonly TimeSpan Fresh = TimeSpan.FromSeconds(10);
     private readonly ConcurrentDictionary<(Guid Company, Guid SignIn), (Guid Stamp, Person Person, long At)> _known = new();
 
-    public async Task<bool> AnyCompany()
+    public async Task<bool> AnyCompany(CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return await c.ExecuteScalarAsync<bool>("select exists (select 1 from company)");
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Scalar<bool>(cancel, "select exists (select 1 from company)");
     }
 
     /// <summary>Makes the company with its first office account, unless there is a company already.</summary>
     /// <returns>False when one was there.</returns>
-    public async Task<bool> SetUp(Guid companyId, string companyName, Guid personId, string name, string login, string passwordHash, bool onlyFirst = true)
+    public async Task<bool> SetUp(Guid companyId, string companyName, Guid personId, string name, string login, string passwordHash, bool onlyFirst = true, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        await using var t = await c.BeginTransactionAsync();
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await using var t = await c.BeginTransactionAsync(cancel);
         // Two first visitors at once: the lock lets one of them through.
-        await c.ExecuteAsync("select pg_advisory_xact_lock(72616264)", transaction: t);
-        if (onlyFirst && await c.ExecuteScalarAsync<bool>("select exists (select 1 from company)", transaction: t))
+        await c.Run(cancel, "select pg_advisory_xact_lock(72616264)", transaction: t);
+        if (onlyFirst && await c.Scalar<bool>(cancel, "select exists (select 1 from company)", transaction: t))
         {
             return false;
         }
 
-        await c.ExecuteAsync("insert into company (company_id, name) values (@companyId, @companyName)", new { companyId, companyName }, t);
-        await AddPerson(c, companyId, personId, null, name, login, Role.Office, passwordHash, t);
-        await t.CommitAsync();
+        await c.Run(cancel, "insert into company (company_id, name) values (@companyId, @companyName)", new { companyId, companyName }, t);
+        await AddPerson(c, companyId, personId, null, name, login, Role.Office, passwordHash, t, cancel);
+        await t.CommitAsync(cancel);
         return true;
     }
 
-    public async Task<Credentials?> FindByLogin(string login)
+    public async Task<Credentials?> FindByLogin(string login, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return await c.QuerySingleOrDefaultAsync<Credentials>("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.One<Credentials>(cancel, """
             select company_id, person_id, crew_id, name, role, password_hash, security_stamp, failed_sign_ins, locked_until
             from person where lower(login) = lower(@login)
             """, new { login });
     }
 
     /// <summary>Counts a failed sign-in; the one that reaches <paramref name="most"/> locks the account until <paramref name="lockUntil"/>.</summary>
-    public async Task CountFailure(Guid companyId, Guid personId, int most, DateTime lockUntil)
+    public async Task CountFailure(Guid companyId, Guid personId, int most, DateTime lockUntil, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        await c.ExecuteAsync("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await c.Run(cancel, """
             update person set
                 failed_sign_ins = case when failed_sign_ins + 1 >= @most then 0 else failed_sign_ins + 1 end,
                 locked_until = case when failed_sign_ins + 1 >= @most then @lockUntil else locked_until end
@@ -65,18 +64,18 @@ public sealed class People(NpgsqlDataSource db)
             """, new { companyId, personId, most, lockUntil });
     }
 
-    public async Task ClearFailures(Guid companyId, Guid personId)
+    public async Task ClearFailures(Guid companyId, Guid personId, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        await c.ExecuteAsync("update person set failed_sign_ins = 0, locked_until = null where company_id = @companyId and person_id = @personId", new { companyId, personId });
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await c.Run(cancel, "update person set failed_sign_ins = 0, locked_until = null where company_id = @companyId and person_id = @personId", new { companyId, personId });
     }
 
     /// <summary>Begins a sign-in. Those of this person that have not been seen for longer than their cookie lives are forgotten.</summary>
-    public async Task<Guid> Enter(Guid companyId, Guid personId, DateTime now, TimeSpan lives)
+    public async Task<Guid> Enter(Guid companyId, Guid personId, DateTime now, TimeSpan lives, CancellationToken cancel = default)
     {
         var signInId = Guid.CreateVersion7();
-        await using var c = await db.OpenConnectionAsync();
-        await c.ExecuteAsync("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await c.Run(cancel, """
             delete from sign_in where company_id = @companyId and person_id = @personId and seen_at < @gone;
             insert into sign_in (company_id, sign_in_id, person_id, made_at, seen_at) values (@companyId, @signInId, @personId, @now, @now);
             """, new { companyId, personId, signInId, now, gone = now - lives });
@@ -84,23 +83,23 @@ public sealed class People(NpgsqlDataSource db)
     }
 
     /// <summary>Ends a sign-in: its cookie, and every copy of it, is worth nothing from now on.</summary>
-    public async Task Leave(Guid companyId, Guid signInId)
+    public async Task Leave(Guid companyId, Guid signInId, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        await c.ExecuteAsync("delete from sign_in where company_id = @companyId and sign_in_id = @signInId", new { companyId, signInId });
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await c.Run(cancel, "delete from sign_in where company_id = @companyId and sign_in_id = @signInId", new { companyId, signInId });
         _known.TryRemove((companyId, signInId), out _);
     }
 
     /// <summary>The person as they are now, or null when the sign-in has ended or the stamp is no longer theirs. Remembered for seconds; a new password and signing out forget at once.</summary>
-    public async Task<Person?> Current(Guid companyId, Guid signInId, Guid stamp, DateTime now)
+    public async Task<Person?> Current(Guid companyId, Guid signInId, Guid stamp, DateTime now, CancellationToken cancel = default)
     {
         if (_known.TryGetValue((companyId, signInId), out var known) && known.Stamp == stamp && Stopwatch.GetElapsedTime(known.At) < Fresh)
         {
             return known.Person;
         }
 
-        await using var c = await db.OpenConnectionAsync();
-        var person = await c.QuerySingleOrDefaultAsync<Person>("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        var person = await c.One<Person>(cancel, """
             select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
             from sign_in s join person p on p.company_id = s.company_id and p.person_id = s.person_id
             left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
@@ -109,35 +108,35 @@ public sealed class People(NpgsqlDataSource db)
         if (person is not null)
         {
             // Once a day is enough to tell a sign-in that lives from one that does not.
-            await c.ExecuteAsync("update sign_in set seen_at = @now where company_id = @companyId and sign_in_id = @signInId and seen_at < @yesterday", new { companyId, signInId, now, yesterday = now.AddDays(-1) });
+            await c.Run(cancel, "update sign_in set seen_at = @now where company_id = @companyId and sign_in_id = @signInId and seen_at < @yesterday", new { companyId, signInId, now, yesterday = now.AddDays(-1) });
             _known[(companyId, signInId)] = (stamp, person, Stopwatch.GetTimestamp());
         }
 
         return person;
     }
 
-    public async Task<Person?> Find(Guid companyId, Guid personId)
+    public async Task<Person?> Find(Guid companyId, Guid personId, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return await c.QuerySingleOrDefaultAsync<Person>("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.One<Person>(cancel, """
             select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
             from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
             where p.company_id = @companyId and p.person_id = @personId
             """, new { companyId, personId });
     }
 
-    public async Task<string> CompanyName(Guid companyId)
+    public async Task<string> CompanyName(Guid companyId, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return await c.ExecuteScalarAsync<string>("select name from company where company_id = @companyId", new { companyId }) ?? "";
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Scalar<string>(cancel, "select name from company where company_id = @companyId", new { companyId }) ?? "";
     }
 
     /// <summary>People by name. Keyset paging: <paramref name="after"/> is the last person of the page before.</summary>
     /// <param name="find">Part of a name or login; null takes all.</param>
-    public async Task<IReadOnlyList<Person>> List(Guid companyId, Role? role, string? find, Guid? after, int limit)
+    public async Task<IReadOnlyList<Person>> List(Guid companyId, Role? role, string? find, Guid? after, int limit, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return [.. await c.QueryAsync<Person>("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<Person>(cancel, """
             select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
             from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
             where p.company_id = @companyId and (@role::text is null or p.role = @role)
@@ -147,35 +146,35 @@ public sealed class People(NpgsqlDataSource db)
             """, new { companyId, role = role?.ToString(), find, after, limit })];
     }
 
-    public async Task<IReadOnlyList<Crew>> Crews(Guid companyId)
+    public async Task<IReadOnlyList<Crew>> Crews(Guid companyId, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return [.. await c.QueryAsync<Crew>("select crew_id, name from crew where company_id = @companyId order by name", new { companyId })];
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<Crew>(cancel, "select crew_id, name from crew where company_id = @companyId order by name", new { companyId })];
     }
 
-    public async Task<bool> HasCrew(Guid companyId, Guid crewId)
+    public async Task<bool> HasCrew(Guid companyId, Guid crewId, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return await c.ExecuteScalarAsync<bool>("select exists (select 1 from crew where company_id = @companyId and crew_id = @crewId)", new { companyId, crewId });
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Scalar<bool>(cancel, "select exists (select 1 from crew where company_id = @companyId and crew_id = @crewId)", new { companyId, crewId });
     }
 
-    public async Task AddCrew(Guid companyId, Guid crewId, string name)
+    public async Task AddCrew(Guid companyId, Guid crewId, string name, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        await c.ExecuteAsync("insert into crew (company_id, crew_id, name) values (@companyId, @crewId, @name)", new { companyId, crewId, name });
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await c.Run(cancel, "insert into crew (company_id, crew_id, name) values (@companyId, @crewId, @name)", new { companyId, crewId, name });
     }
 
-    public async Task AddPerson(Guid companyId, Guid personId, Guid? crewId, string name, string login, Role role, string passwordHash)
+    public async Task AddPerson(Guid companyId, Guid personId, Guid? crewId, string name, string login, Role role, string passwordHash, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        await AddPerson(c, companyId, personId, crewId, name, login, role, passwordHash, null);
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await AddPerson(c, companyId, personId, crewId, name, login, role, passwordHash, null, cancel);
     }
 
     /// <summary>A new password ends every session that the person has.</summary>
-    public async Task<bool> SetPassword(Guid companyId, Guid personId, string passwordHash)
+    public async Task<bool> SetPassword(Guid companyId, Guid personId, string passwordHash, CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        var changed = await c.ExecuteAsync("""
+        await using var c = await db.OpenConnectionAsync(cancel);
+        var changed = await c.Run(cancel, """
             update person set password_hash = @passwordHash, security_stamp = gen_random_uuid(), failed_sign_ins = 0, locked_until = null
             where company_id = @companyId and person_id = @personId
             """, new { companyId, personId, passwordHash });
@@ -183,8 +182,8 @@ public sealed class People(NpgsqlDataSource db)
         return changed == 1;
     }
 
-    private static Task AddPerson(NpgsqlConnection c, Guid companyId, Guid personId, Guid? crewId, string name, string login, Role role, string passwordHash, NpgsqlTransaction? t) =>
-        c.ExecuteAsync("""
+    private static Task AddPerson(NpgsqlConnection c, Guid companyId, Guid personId, Guid? crewId, string name, string login, Role role, string passwordHash, NpgsqlTransaction? t, CancellationToken cancel) =>
+        c.Run(cancel, """
             insert into person (company_id, person_id, crew_id, name, login, role, password_hash, security_stamp)
             values (@companyId, @personId, @crewId, @name, @login, @role, @passwordHash, gen_random_uuid())
             """, new { companyId, personId, crewId, name, login, role = role.ToString(), passwordHash }, t);

@@ -5,10 +5,23 @@ namespace Rhabdon.Store;
 /// <summary>Whose eyes a query looks through. Every query takes one, so that none can cross companies.</summary>
 public sealed record Scope(Guid CompanyId, Guid PersonId, Role Role, Guid? CrewId)
 {
-    /// <summary>SQL that is true for a job <c>j</c> that this person may see: office all, crews their own, viewers those named to them.</summary>
-    public const string SeesJob = """
-        (@Office or j.crew_id = @WorkCrewId or (@Viewer and exists (
-            select 1 from job_viewer v where v.company_id = j.company_id and v.job_id = j.job_id and v.person_id = @PersonId)))
+    private const string Named = """
+        (@Viewer and exists (
+            select 1 from job_viewer v where v.company_id = j.company_id and v.job_id = j.job_id and v.person_id = @PersonId))
+        """;
+
+    private const string Given = "e.crew_id = @WorkCrewId and (e.person_id is null or e.person_id = @PersonId or @MayPlan)";
+
+    /// <summary>SQL that is true for a job <c>j</c> that this person may see: office all, crews those that are theirs to plan or have an end of theirs in it, viewers those named to them.</summary>
+    public const string SeesJob = $"""
+        (@Office or j.crew_id = @WorkCrewId
+         or exists (select 1 from cable_end e where e.company_id = j.company_id and e.job_id = j.job_id and {Given})
+         or {Named})
+        """;
+
+    /// <summary>SQL that is true for an end <c>e</c> of a job <c>j</c> that this person may see: who works it, their lead, and who plans the job.</summary>
+    public const string SeesEnd = $"""
+        (@Office or ({Given}) or (@MayPlan and j.crew_id = @WorkCrewId) or {Named})
         """;
 
     public bool Office => Role == Role.Office;

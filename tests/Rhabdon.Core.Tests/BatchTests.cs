@@ -77,16 +77,19 @@ public class BatchTests
     public void Pre_flight_knows_purity_lots_warm_ups_and_pot_life()
     {
         var alcohol = new PreflightItem("a", "Alcohol", "", [], [PreflightAsk.Number], Min: 99);
-        Assert.False(Preflights.Satisfied(alcohol, new("a", Now, Number: 70), Now)); // 70 % rubbing alcohol is wrong: common practice
-        Assert.True(Preflights.Satisfied(alcohol, new("a", Now, Number: 99.5), Now));
+        Assert.False(Preflights.Satisfied(alcohol, new("a", Now, Number: 70), Now, "UTC")); // 70 % rubbing alcohol is wrong: common practice
+        Assert.True(Preflights.Satisfied(alcohol, new("a", Now, Number: 99.5), Now, "UTC"));
         var adhesive = new PreflightItem("b", "Adhesive", "", [], [PreflightAsk.Lot, PreflightAsk.UseBy]);
-        Assert.True(Preflights.Satisfied(adhesive, new("b", Now, "L7", new DateOnly(2026, 11, 24)), Now));
-        Assert.False(Preflights.Satisfied(adhesive, new("b", Now, "L7", new DateOnly(2026, 11, 23)), Now));
+        Assert.True(Preflights.Satisfied(adhesive, new("b", Now, "L7", new DateOnly(2026, 11, 24)), Now, "UTC"));
+        Assert.False(Preflights.Satisfied(adhesive, new("b", Now, "L7", new DateOnly(2026, 11, 23)), Now, "UTC"));
+        // A use-by date is the site's: far enough east it is over already, far enough west it is not (IANA time zones).
+        Assert.Equal((false, true), (Preflights.Satisfied(adhesive, new("b", Now, "L7", new DateOnly(2026, 11, 24)), Now.AddHours(2), "Pacific/Kiritimati"),
+            Preflights.Satisfied(adhesive, new("b", Now, "L7", new DateOnly(2026, 11, 23)), Now, "Pacific/Pago_Pago")));
         var oven = new PreflightItem("c", "Oven", "", [], WarmUpS: 360); // at least 6 minutes: common practice
-        Assert.False(Preflights.Satisfied(oven, new("c", Now), Now.AddSeconds(359)));
-        Assert.True(Preflights.Satisfied(oven, new("c", Now), Now.AddSeconds(360)));
+        Assert.False(Preflights.Satisfied(oven, new("c", Now), Now.AddSeconds(359), "UTC"));
+        Assert.True(Preflights.Satisfied(oven, new("c", Now), Now.AddSeconds(360), "UTC"));
         var mix = new PreflightItem("d", "Mixed", "", [], LastsS: 1800);
-        Assert.False(Preflights.Satisfied(mix, new("d", Now), Now.AddSeconds(1800)));
+        Assert.False(Preflights.Satisfied(mix, new("d", Now), Now.AddSeconds(1800), "UTC"));
     }
 
     [Fact]

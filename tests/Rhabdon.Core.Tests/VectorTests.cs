@@ -67,7 +67,8 @@ public class VectorTests
             var random = new Random((t * 100) + seed);
             PreflightAnswer? answer = seed == 0 ? null : new(item.Id, Now.AddSeconds(-random.Next(0, 3600)),
                 random.Next(3) > 0 ? "L7" : " ", random.Next(4) > 0 ? new DateOnly(2026, 11, random.Next(22, 28)) : null, random.Next(4) > 0 ? random.Next(90, 101) : null);
-            return new { item, answer, Now, Satisfied = Preflights.Satisfied(item, answer, Now) };
+            var timeZone = new[] { "UTC", "Pacific/Kiritimati", "Pacific/Pago_Pago" }[random.Next(3)];
+            return new { item, answer, Now, timeZone, Satisfied = Preflights.Satisfied(item, answer, Now, timeZone) };
         }))).ToList();
         Assert.Contains(preflights, p => p.Satisfied);
         Write("batches.json", new { Batches = batches, Preflights = preflights });

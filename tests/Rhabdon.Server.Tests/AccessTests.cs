@@ -30,7 +30,24 @@ public class AccessTests(TestHost host)
         ["PUT /api/jobs/{jobId}/viewers"] = [401, 403, 403, 403, 403, 200, 404],
         ["POST /api/jobs/{jobId}/spaces"] = [401, 403, 403, 403, 200, 200, 404],
         ["POST /api/jobs/{jobId}/panels"] = [401, 403, 403, 403, 200, 200, 404],
-        ["PUT /api/jobs/{jobId}/cables/{cableId}"] = [401, 403, 403, 403, 200, 409, 404],
+        ["PUT /api/jobs/{jobId}/spaces/{id}"] = [401, 403, 403, 403, 200, 409, 404],
+        ["PUT /api/jobs/{jobId}/panels/{id}"] = [401, 403, 403, 403, 200, 409, 404],
+        ["PUT /api/jobs/{jobId}/cables/{id}"] = [401, 403, 403, 403, 200, 409, 404],
+        ["PUT /api/jobs/{jobId}/ends/{id}"] = [401, 403, 403, 403, 200, 409, 404],
+        ["POST /api/jobs/{jobId}/modules"] = [401, 403, 403, 403, 200, 200, 404],
+        ["PUT /api/jobs/{jobId}/modules/{id}"] = [401, 403, 403, 403, 404, 404, 404],
+        ["POST /api/jobs/{jobId}/cords"] = [401, 403, 403, 403, 200, 200, 404],
+        ["PUT /api/jobs/{jobId}/cords/{id}"] = [401, 403, 403, 403, 404, 404, 404],
+        ["POST /api/jobs/{jobId}/chains"] = [401, 403, 403, 403, 200, 200, 404],
+        ["PUT /api/jobs/{jobId}/chains/{id}"] = [401, 403, 403, 403, 404, 404, 404],
+        ["POST /api/jobs/{jobId}/assignments"] = [401, 403, 403, 403, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/assignments"] = [401, 404, 200, 404, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/log"] = [401, 404, 200, 404, 200, 200, 404],
+        ["GET /api/tools"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/lots"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/instruments"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/batches/off"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/batches/{batchId}"] = [401, 403, 200, 200, 200, 200, 200],
         ["POST /api/jobs/{jobId}/cables"] = [401, 403, 403, 403, 200, 200, 404],
         ["POST /api/jobs/{jobId}/ends"] = [401, 403, 403, 403, 409, 409, 404],
         ["DELETE /api/jobs/{jobId}/plan/{what}/{id}"] = [401, 403, 403, 403, 409, 409, 404],
@@ -47,7 +64,7 @@ public class AccessTests(TestHost host)
         ["GET /api/schools"] = [401, 200, 200, 200, 200, 200, 200],
         ["PUT /api/schools/{optionId}"] = [401, 403, 403, 403, 200, 200, 200],
         ["POST /api/calc/procedure"] = [401, 200, 200, 200, 200, 200, 200],
-        ["GET /api/panels/{panelId}/bench"] = [401, 404, 200, 404, 200, 200, 404],
+        ["GET /api/places/{placeId}/bench"] = [401, 404, 200, 404, 200, 200, 404],
         ["GET /api/choices"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/limits"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/compatibility"] = [401, 200, 200, 200, 200, 200, 200],
@@ -66,8 +83,8 @@ public class AccessTests(TestHost host)
         ["POST /api/calc/trace-pair"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/simulate/trace"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/simulate/end-face"] = [401, 200, 200, 200, 200, 200, 200],
-        ["POST /api/panels/{panelId}/readings/check"] = [401, 403, 200, 404, 200, 200, 404],
-        ["GET /api/panels/{panelId}/suspects"] = [401, 404, 200, 404, 200, 200, 404],
+        ["POST /api/places/{placeId}/readings/check"] = [401, 403, 200, 404, 200, 200, 404],
+        ["GET /api/places/{placeId}/suspects"] = [401, 404, 200, 404, 200, 200, 404],
         ["POST /api/limits/own"] = [401, 403, 403, 403, 403, 422, 422],
         ["POST /api/calc/simulate/meter"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/applications"] = [401, 200, 200, 200, 200, 200, 200],
@@ -142,8 +159,10 @@ public class AccessTests(TestHost host)
     internal static IEnumerable<string> Operations => Expected.Keys;
 
     internal static string Filled(string path, TestCompany c) => path
-        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("{panelId}", c.PanelId.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
-        .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", "/red-light?x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString()).Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
+        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("{placeId}", c.PanelId.ToString()).Replace("{batchId}", Guid.Empty.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
+        .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", "/red-light?x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
+        .Replace("cables/{id}", $"cables/{c.CableId}").Replace("panels/{id}", $"panels/{c.PanelId}").Replace("/ends/{id}", $"/ends/{c.Ends[0]}")
+        .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
         .Replace("{personId}", c.Person("lead2").PersonId.ToString())
         .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
 
@@ -159,7 +178,14 @@ public class AccessTests(TestHost host)
         "/jobs/{jobId}/viewers" => new { personIds = Array.Empty<Guid>() },
         "/jobs/{jobId}/spaces" => new { code = Guid.NewGuid().ToString("N")[..8], name = "Space" },
         "/jobs/{jobId}/panels" => new { spaceId = c.SpaceId, code = Guid.NewGuid().ToString("N")[..8], ports = 12, adapterForm = "LC", angled = false },
-        "/jobs/{jobId}/cables/{cableId}" => new { lengthM = 300, slackAMm = 900, slackBMm = 900, connections = 2, splices = 0, version = 1 },
+        "/jobs/{jobId}/spaces/{id}" => new { code = "S1", name = "Renamed", version = 1 },
+        "/jobs/{jobId}/panels/{id}" => new { spaceId = c.SpaceId, code = "P1", ports = 24, adapterForm = "SC", angled = false, version = 1 },
+        "/jobs/{jobId}/ends/{id}" => new { form = "SC", polish = "UPC", mode = "multimode", method = "wedge-locked", stubClass = "OM3", version = 1 },
+        "/jobs/{jobId}/modules" or "/jobs/{jobId}/modules/{id}" => new { code = Guid.NewGuid().ToString("N")[..8], fiberClass = "OM3", fibers = 12, rearForm = "MPO", frontForm = "LC" },
+        "/jobs/{jobId}/cords" or "/jobs/{jobId}/cords/{id}" => new { code = Guid.NewGuid().ToString("N")[..8], fiberClass = "OM3", fibers = 2, formA = "LC", polishA = "UPC", formB = "LC", polishB = "UPC", lengthM = 3 },
+        "/jobs/{jobId}/chains" or "/jobs/{jobId}/chains/{id}" => new { code = Guid.NewGuid().ToString("N")[..8], parts = new[] { new { kind = "cable", id = c.CableId, fiber = 1 } } },
+        "/jobs/{jobId}/assignments" => new { crewId = c.Crews[0], placeId = c.PanelId },
+        "/jobs/{jobId}/cables/{id}" => new { lengthM = 300, slackAMm = 900, slackBMm = 900, connections = 2, splices = 0, version = 1 },
         "/jobs/{jobId}/cables" => TestCompany.CableBody(Guid.NewGuid().ToString("N")[..8]),
         "/jobs/{jobId}/ends" => c.EndsBody(),
         "/calc/compatibility" => new { connector = new { form = "SC", polish = "UPC", mode = "multimode", method = "cold-cure", stubClass = (string?)null }, cable = new { fiberClass = "OM3", construction = "cordage-3.0" }, panel = (object?)null },
@@ -171,7 +197,7 @@ public class AccessTests(TestHost host)
         "/calc/simulate/trace" => new { lengthM = 500, dbPerKm = 0.35, events = Array.Empty<object>() },
         "/calc/simulate/cleave" => new { angleDeg = 1 },
         "/calc/simulate/end-face" => new { endFaceClass = "sm-upc", optics = new { widthPx = 200, heightPx = 200, claddingPx = 120 } },
-        "/panels/{panelId}/readings/check" => new { csv = "port;loss\n1;0.4", columns = new { port = "port", lossDb = "loss" }, wavelengthNm = 850, repeatabilityDb = 0.05, reference = "one-cord" },
+        "/places/{placeId}/readings/check" => new { csv = "port;loss\n1;0.4", columns = new { port = "port", lossDb = "loss" }, wavelengthNm = 850, repeatabilityDb = 0.05, reference = "one-cord" },
         "/limits/own" => new { kind = "loss", yaml = "id: x" },
         "/calc/simulate/meter" => new { meter = new { sourceDbm = new Dictionary<string, double> { ["850"] = -20 } }, wavelengthNm = 850, lossDb = 1, hours = 0.5, reading = 1 },
         "/calc/applications" => new { fiberClass = "OM3", lengthM = 90, lossDb = new Dictionary<string, double> { ["850"] = 1.2 } },

@@ -233,7 +233,8 @@ public class LedgerTests(TestHost host)
             var kept = await host.Scalar<string>("select coalesce((select state::text from end_state where end_id = $1), '')", end);
             Same(desk.State, kept == "" ? EndState.Empty(end) : EndStates.Read(kept));
             Same(desk.State, Telling.Fold(end, (await host.Services.GetRequiredService<EventLog>().Of(c.Id, end)).Log));
-            Assert.Equal(desk.Quarantine.Count(), await host.Scalar<long>("select count(*) from quarantine where end_id = $1 and settled_at is null", end));
+            // Nothing is lost: what does not count waits in quarantine, or was taken in once and is voided; which of the two hangs on how many came in one request.
+            Assert.Equal(sent.Count, await host.Scalar<long>("select (select count(*) from quarantine where stream_id = $1 and settled_at is null) + (select count(*) from ledger where stream_id = $1)", end));
         }, iter: 24, threads: 1);
         static void Same(EndState a, EndState b) => Assert.True(JsonNode.DeepEquals(JsonNode.Parse(LedgerModel.Json(a)), JsonNode.Parse(LedgerModel.Json(b))), $"{LedgerModel.Json(a)}\n{LedgerModel.Json(b)}");
     }

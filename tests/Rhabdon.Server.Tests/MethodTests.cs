@@ -53,7 +53,7 @@ public class MethodTests(TestHost host)
 
         (await lead.Post("/api/procedures/copies", new { procedureId = id, version = 1, id, title = "Ours, better" })).EnsureSuccessStatusCode();
         (await lead.Post($"/api/procedures/{id}/2/publish", new { })).EnsureSuccessStatusCode();
-        var bench = await lead.Get($"/api/panels/{panel}/bench");
+        var bench = await lead.Get($"/api/places/{panel}/bench");
         Assert.Equal([1, 2], bench["ends"]!.AsArray().Select(e => e!["procedureVersion"]!.GetValue<int>()));
         Assert.Equal(1, bench["ends"]![0]!["state"]!["attempts"]![0]!["procedureVersion"]!.GetValue<int>());
         Assert.Equal([1, 2], bench["tables"]!.AsArray().Select(t => t!["version"]!.GetValue<int>()).Distinct().Order());
@@ -107,8 +107,9 @@ public class MethodTests(TestHost host)
         var start = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, batch, null, [new("alcohol-99", DateTimeOffset.UtcNow, Number: 99.7)]));
         var counted = c.Event(c.Ends[0], EventKind.ShardsCounted, new ShardsCounted(start.Id, batch, 3, 2));
         (await installer.Post("/api/ledger", new[] { start, counted })).EnsureSuccessStatusCode();
-        Assert.Equal(99.7, (await installer.Get($"/api/panels/{c.PanelId}/bench"))["kit"]![0]!["number"]!.GetValue<double>());
-        Assert.Equal(-1, (await installer.Get("/api/ends?shardsOff=true"))[0]!["shardsOff"]!.GetValue<int>());
+        Assert.Equal(99.7, (await installer.Get($"/api/places/{c.PanelId}/bench"))["kit"]![0]!["number"]!.GetValue<double>());
+        // As devices of before counted it, end by end: it is the batch's count all the same.
+        Assert.Equal((batch, -1), ((await installer.Get("/api/batches/off"))[0]!["batch"]!["id"]!.GetValue<Guid>(), (await installer.Get($"/api/batches/{batch}"))["off"]!.GetValue<int>()));
     }
 
     [Fact]

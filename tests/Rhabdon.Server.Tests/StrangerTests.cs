@@ -129,8 +129,8 @@ public class StrangerTests(TestHost host)
         var start = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4));
         await SliceTests.Tell(installer, start, c.Event(c.Ends[1], EventKind.Noted, new Noted("good")));
         await own.Host.Scalar<Guid>("""
-            insert into judgement (company_id, end_id, event_id, judged, made_at)
-            select company_id, end_id, event_id, '{"is": "of a later version"}', received_at from ledger where event_id = $1 returning event_id
+            insert into judgement (company_id, stream_id, event_id, judged, made_at)
+            select company_id, stream_id, event_id, '{"is": "of a later version"}', received_at from ledger where event_id = $1 returning event_id
             """, start.Id);
         var projector = own.Host.Services.GetRequiredService<Projector>();
         Assert.False(await projector.NeedsRebuild());
@@ -182,7 +182,7 @@ public class StrangerTests(TestHost host)
         await host.Scalar<int>("update cable_end set procedure_id = $2 where company_id = $1 and strand = 1 returning strand", c.Id, id);
         (await lead.Post("/api/procedures/copies", new { procedureId = Shipped, version = 4, id = $"good-{c.Tag}", title = "Good" })).EnsureSuccessStatusCode();
         (await lead.Post($"/api/procedures/good-{c.Tag}/1/publish", new { })).EnsureSuccessStatusCode(); // the rules are read anew
-        foreach (var path in new[] { "/api/ends", "/api/ends?nearlyOut=true", "/api/jobs", "/api/procedures", "/api/schools", $"/api/ends/{c.Ends[0]}", $"/api/ends/{c.Ends[1]}", $"/api/panels/{c.PanelId}/bench", $"/api/ends/{c.Ends[0]}/record" })
+        foreach (var path in new[] { "/api/ends", "/api/ends?nearlyOut=true", "/api/jobs", "/api/procedures", "/api/schools", $"/api/ends/{c.Ends[0]}", $"/api/ends/{c.Ends[1]}", $"/api/places/{c.PanelId}/bench", $"/api/ends/{c.Ends[0]}/record" })
         {
             Assert.Equal(HttpStatusCode.OK, (await lead.Send("GET", path)).StatusCode);
         }
@@ -212,7 +212,7 @@ public class StrangerTests(TestHost host)
 
         (await office.Post("/api/limits/own", new { kind = "end-face", yaml = house.ToJsonString() })).EnsureSuccessStatusCode();
         Assert.Equal("house-faces", (await office.Get($"/api/ends/{c.Ends[0]}"))["faceLimitSetId"]!.GetValue<string>());
-        var bench = await office.Get($"/api/panels/{c.PanelId}/bench"); // what the proof says its faces are held to
+        var bench = await office.Get($"/api/places/{c.PanelId}/bench"); // what the proof says its faces are held to
         Assert.All(bench["ends"]!.AsArray(), e => Assert.Equal("house-faces", e!["faceLimitSetId"]!.GetValue<string>()));
         var grade = new { endFaceClass = "mm-pc", limitSetId = "house-faces", findings = new[] { new { zone = "D", kind = "particle", sizeUm = 1.0, count = 1 } } };
         Assert.False(JsonNode.Parse(await (await office.Post("/api/calc/end-face-grade", grade)).Content.ReadAsStringAsync())!["pass"]!.GetValue<bool>());
@@ -433,7 +433,7 @@ public class StrangerTests(TestHost host)
         var (end, begun) = (c.Ends[0], c.Ends[1]);
         await Proven(c, installer, end, MeasuredInto.FinishedConnector);
         await SliceTests.Tell(installer, c.Event(begun, EventKind.AttemptStarted, new AttemptStarted(Shipped, 4)));
-        async Task<List<JsonNode?>> Rows(string csv) => [.. JsonNode.Parse(await (await installer.Post($"/api/panels/{c.PanelId}/readings/check",
+        async Task<List<JsonNode?>> Rows(string csv) => [.. JsonNode.Parse(await (await installer.Post($"/api/places/{c.PanelId}/readings/check",
             new { csv, wavelengthNm = 850, referenceDbm = new Dictionary<string, double> { ["850"] = 0.00 } })).Content.ReadAsStringAsync())!["rows"]!.AsArray()];
         var rows = await Rows("port,power dBm\n1,-0.61\n2,-0.50\n3,-0.50");
         Assert.Equal([null, "still at the bench", "no connector was begun"], rows.Select(r => r!["notNow"]?["message"]!.GetValue<string>() is { } m ? new[] { "still at the bench", "no connector was begun" }.First(m.Contains) : null));

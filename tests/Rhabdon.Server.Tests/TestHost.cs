@@ -255,4 +255,8 @@ public sealed class TestCompany(TestHost host, Guid companyId, string tag, Guid[
 
     public Rhabdon.Core.Ledger.LedgerEvent Event(Guid endId, Rhabdon.Core.Ledger.EventKind kind, object body, int attempt = 1, string by = "installer1") =>
         new(Guid.CreateVersion7(), endId, attempt, kind, DateTimeOffset.UtcNow, Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
+
+    /// <summary>Something of a batch, a job, a crew, a tool, a lot or an instrument.</summary>
+    public Rhabdon.Core.Ledger.StreamEvent Said(Rhabdon.Core.Ledger.StreamKind stream, Guid id, Rhabdon.Core.Ledger.StreamEventKind kind, object body, string by = "installer1", DateTimeOffset? at = null) =>
+        new(Guid.CreateVersion7(), stream, id, kind, at ?? DateTimeOffset.UtcNow, Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
 }

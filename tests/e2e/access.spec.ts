@@ -20,7 +20,7 @@ for (const look of ["light", "dark"]) {
     const bench = await api(page, `/api/ends/${await pick("at-bench")}`);
     for (const path of [
       "/", "/jobs", `/jobs/${job.jobId}`, "/plan", `/plan/${job.jobId}`, `/prep/${bench.endId}`, "/bench",
-      `/bench/${bench.jobId}/${bench.panelId}/${bench.endId}`, `/look/${await pick("to-look")}`, `/look/${await pick("needs-decision")}`,
+      `/bench/${bench.jobId}/${bench.placeId}/${bench.endId}`, `/look/${await pick("to-look")}`, `/look/${await pick("needs-decision")}`,
       `/measure/${await pick("to-measure")}`, `/measure/${await pick("needs-decision")}?how=panel`, `/measure/${await pick("needs-decision")}?how=trace`, "/rework", "/methods", "/methods/limits", `/look/${bench.endId}?how=cleave`, `/look/${bench.endId}?how=light`, "/methods/cold-cure-3mm/1", "/handover", `/handover/${await pick("accepted")}`,
     ]) {
       await page.goto(path);
@@ -54,7 +54,7 @@ test("the bench works at 390 px: the hand card comes first and nothing runs off 
   await signIn(page, "tamsin");
   const at = (await api(page, "/api/ends?status=at-bench&limit=1"))[0];
   const end = await api(page, `/api/ends/${at.endId}`);
-  await page.goto(`/bench/${end.jobId}/${end.panelId}/${end.endId}`);
+  await page.goto(`/bench/${end.jobId}/${end.placeId}/${end.endId}`);
   const first = page.locator(".answers button").first();
   await expect(first).toBeInViewport();
   expect((await first.boundingBox())?.height).toBeGreaterThanOrEqual(48);

@@ -52,7 +52,7 @@ export async function plan(page: Page, code: string, o: { form: string; polish: 
   });
   const path = `/bench/${job.jobId}/${panelId}`;
   await page.goto(new URL(path, page.url()).href);
-  return { path, jobId: job.jobId, panelId, ends: async () => (await api(page, `/api/panels/${panelId}/bench`)).ends };
+  return { path, jobId: job.jobId, panelId, ends: async () => (await api(page, `/api/places/${panelId}/bench`)).ends };
 }
 
 /** Opens a select by its label and takes the option. */

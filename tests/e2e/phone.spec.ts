@@ -37,7 +37,7 @@ test("no screen scrolls sideways on a phone, as any role", async ({ page }) => {
   const traced = (await api(page, `/api/ends?jobId=${job.jobId}&status=needs-decision`))[0].endId;
   wide.push(
     ...(await sweep(page, [
-      "/", "/jobs", `/jobs/${job.jobId}`, "/plan", `/plan/${job.jobId}`, `/prep/${bench.endId}`, "/bench", `/bench/${bench.jobId}/${bench.panelId}/${bench.endId}`,
+      "/", "/jobs", `/jobs/${job.jobId}`, "/plan", `/plan/${job.jobId}`, `/prep/${bench.endId}`, "/bench", `/bench/${bench.jobId}/${bench.placeId}/${bench.endId}`,
       ...["eye", "picture", "cleave", "light"].map((how) => `/look/${bench.endId}?how=${how}`), `/look/${await pick("to-look")}?how=eye`, `/look/${await pick("needs-decision")}`,
       `/measure/${await pick("to-measure")}`, `/measure/${await pick("to-accept")}?how=panel`, `/measure/${traced}?how=trace`, "/rework", "/methods", "/methods/limits", "/methods/cold-cure-3mm/1",
       "/methods/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1", "/handover", `/handover/${await pick("accepted")}`, `/handover/${traced}`,

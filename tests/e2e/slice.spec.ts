@@ -154,7 +154,7 @@ test("a timer survives a reload, and entries wait while there is no signal", asy
   await signIn(page, "joss");
   const planned = (await api(page, "/api/ends?status=planned&method=cold-cure&limit=1"))[0];
   const end = await api(page, `/api/ends/${planned.endId}`);
-  await page.goto(`/bench/${end.jobId}/${end.panelId}/${end.endId}`);
+  await page.goto(`/bench/${end.jobId}/${end.placeId}/${end.endId}`);
   await makeReady(page);
   await card(page).getByRole("button", { name: "Begin with 1 strand" }).click();
   await workOn(page, "Hold it still");

@@ -65,7 +65,7 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
   const midRun = detail.panels.find((p) => p.spaceId === lamp.spaceId && p.code === "P2");
   const boathouse = detail.spaces.find((s) => s.code === "BH");
   const planned = detail.panels.find((p) => p.spaceId === boathouse.spaceId && p.code === "P2");
-  const atBench = await first(api, `status=at-bench&panelId=${panel.panelId}`);
+  const atBench = await first(api, `status=at-bench&placeId=${panel.panelId}`);
   await shot("today", "/");
   await shot("job-loom", `/jobs/${job.jobId}`);
   await shot("plan", `/plan/${job.jobId}`);
@@ -144,7 +144,7 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
   });
   await shot(
     "measure",
-    `/measure/${(await first(api, `status=to-measure&panelId=${panel.panelId}`)).endId}`,
+    `/measure/${(await first(api, `status=to-measure&placeId=${panel.panelId}`)).endId}`,
     async (p) => {
       const boxes = p.getByRole("spinbutton");
       for (const [i, v] of [
@@ -189,6 +189,6 @@ await visit("tamsin", "dark", { width: 390, height: 844 }, async ({ api, shot })
   const [job] = await api("/api/jobs");
   const loom = await api(`/api/jobs/${job.jobId}/loom`);
   const end = loom.ends.find((e) => e.status === "at-bench");
-  if (folder.startsWith("/tmp")) await shot("bench-phone", `/bench/${job.jobId}/${end.panelId}/${end.endId}`);
+  if (folder.startsWith("/tmp")) await shot("bench-phone", `/bench/${job.jobId}/${end.placeId}/${end.endId}`);
 });
 await browser.close();

@@ -24,6 +24,7 @@ const Compare = lazy(() => import("./features/methods/Compare"));
 const Limits = lazy(() => import("./features/limits/Limits"));
 const Handover = lazy(() => import("./features/handover/Handover"));
 const EndRecord = lazy(() => import("./features/handover/EndRecord"));
+const Kit = lazy(() => import("./features/kit/Kit"));
 const Crew = lazy(() => import("./features/accounts/Crew"));
 
 export function App() {
@@ -43,7 +44,7 @@ export function App() {
                 <Route path="jobs/:jobId" element={<JobPage />} />
                 <Route path="plan/:jobId?" element={<Plan />} />
                 <Route path="prep/:endId" element={<Prep />} />
-                <Route path="bench/:jobId?/:panelId?/:endId?" element={<Bench />} />
+                <Route path="bench/:jobId?/:placeId?/:endId?" element={<Bench />} />
                 <Route path="look/:endId?" element={<Look />} />
                 <Route path="measure/:endId?" element={<Measure />} />
                 <Route path="rework" element={<Rework />} />
@@ -54,6 +55,7 @@ export function App() {
                 <Route path="methods/limits" element={<Limits />} />
                 <Route path="handover" element={<Handover />} />
                 <Route path="handover/:endId" element={<EndRecord />} />
+                <Route path="kit" element={<Kit />} />
                 <Route path="crew" element={<Crew />} />
                 <Route path="*" element={<Nothing text={t("app.notFound")} />} />
               </Routes>

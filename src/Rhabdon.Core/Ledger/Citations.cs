@@ -12,10 +12,10 @@ public static class Citations
     /// <summary>The pictures and traces that an event names, with the field of each.</summary>
     public static IEnumerable<(Guid Id, string Field)> Of(LedgerEvent e) => e.Kind switch
     {
-        EventKind.Inspected => One(Read<Inspected>(e)?.Picture?.PictureId, "body.picture.pictureId"),
-        EventKind.CleaveSeen => One(Read<CleaveSeen>(e)?.PictureId, "body.pictureId"),
-        EventKind.Traced => [.. One(Read<Traced>(e)?.TraceId, "body.traceId"), .. One(Read<Traced>(e)?.OtherTraceId, "body.otherTraceId")],
-        EventKind.LightJudged => [.. One(Read<LightJudged>(e)?.Photos?.BeforeId, "body.photos.beforeId"), .. One(Read<LightJudged>(e)?.Photos?.AfterId, "body.photos.afterId")],
+        EventKind.Inspected => One(EventBodies.Try<Inspected>(e)?.Picture?.PictureId, "body.picture.pictureId"),
+        EventKind.CleaveSeen => One(EventBodies.Try<CleaveSeen>(e)?.PictureId, "body.pictureId"),
+        EventKind.Traced => [.. One(EventBodies.Try<Traced>(e)?.TraceId, "body.traceId"), .. One(EventBodies.Try<Traced>(e)?.OtherTraceId, "body.otherTraceId")],
+        EventKind.LightJudged => [.. One(EventBodies.Try<LightJudged>(e)?.Photos?.BeforeId, "body.photos.beforeId"), .. One(EventBodies.Try<LightJudged>(e)?.Photos?.AfterId, "body.photos.afterId")],
         _ => [],
     };
 
@@ -29,16 +29,4 @@ public static class Citations
     }
 
     private static IEnumerable<(Guid, string)> One(Guid? id, string field) => id is { } known ? [(known, field)] : [];
-
-    private static T? Read<T>(LedgerEvent e) where T : class
-    {
-        try
-        {
-            return EventBodies.Read<T>(e);
-        }
-        catch (RefusedException)
-        {
-            return null; // told by the event's own rule
-        }
-    }
 }

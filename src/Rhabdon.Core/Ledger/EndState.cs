@@ -53,6 +53,9 @@ public sealed record EndState(Guid EndId, IReadOnlyList<AttemptState> Attempts, 
     [JsonIgnore]
     public AttemptState? Current => Attempts.LastOrDefault(a => a.Open) ?? Attempts.LastOrDefault();
 
+    /// <summary>The batches that its open runs belong to.</summary>
+    public IEnumerable<Guid> BatchesAtWork() => Attempts.Where(a => a.Open && a.BatchId is not null).Select(a => a.BatchId!.Value);
+
     /// <summary>True when more than one run is open, or two devices worked one run apart: the crew lead settles it.</summary>
     public bool Conflict => Attempts.Count(a => a.Open) > 1 || Attempts.Any(a => a.Open && a.Strays.Count > 0);
 
@@ -134,6 +137,10 @@ public sealed record AttemptState
 
     public int Shards { get; init; }
 
+    /// <summary>When which of them were made.</summary>
+    public IReadOnlyList<ShardAct> ShardActs { get; init; } = [];
+
+    /// <summary>As counted by a device of before; now the batch's own count says it.</summary>
     public ShardCount? ShardCount { get; init; }
 
     public int Cleaves { get; init; }
@@ -165,6 +172,14 @@ public sealed record AttemptState
     /// <summary>Every judgement of the red light, oldest first.</summary>
     public IReadOnlyList<LightState> Lights { get; init; } = [];
 
+    public IReadOnlyList<DamageState> Damages { get; init; } = [];
+
+    /// <summary>Why it failed, where somebody found out.</summary>
+    public CauseState? Cause { get; init; }
+
+    /// <summary>Readings of its splice, oldest first.</summary>
+    public IReadOnlyList<SpliceState> Splices { get; init; } = [];
+
     public ClosedState? Closed { get; init; }
 
     public DateTimeOffset? AcceptedAt { get; init; }
@@ -178,7 +193,11 @@ public sealed record AttemptState
     /// <summary>True until it is given up.</summary>
     public bool Open => Closed is null && Position.Outcome != RunOutcome.GivenUp;
 
-    public EndStatus Status => Proven is not EndStatus.ToAccept ? Proven : FarEndUnknown ? EndStatus.ToMeasure : MarginalOver ? EndStatus.NeedsDecision : Proven;
+    /// <summary>True where it was damaged so that it has to be made again.</summary>
+    [JsonIgnore]
+    public bool Broken => Damages.Any(d => !d.Usable);
+
+    public EndStatus Status => Open && Broken ? EndStatus.NeedsDecision : Proven is not EndStatus.ToAccept ? Proven : FarEndUnknown ? EndStatus.ToMeasure : MarginalOver ? EndStatus.NeedsDecision : Proven;
 
     /// <summary>True where a reading lies over its limit, but within what the meter can tell.</summary>
     [JsonIgnore]
@@ -223,6 +242,16 @@ public enum DeviationKind
 public sealed record Deviation(Guid EventId, string StepId, DeviationKind Kind, double Actual, double Asked);
 
 public sealed record TimerState(Guid EventId, string StepId, DateTimeOffset StartedAt, DateTimeOffset EndsAt);
+
+/// <param name="At">By our clock.</param>
+public sealed record ShardAct(DateTimeOffset At, int Count);
+
+/// <param name="Usable">False where it has to be made again.</param>
+public sealed record DamageState(Guid EventId, DateTimeOffset At, Guid By, DamageKind What, bool Usable, string? Note);
+
+public sealed record CauseState(Guid EventId, DateTimeOffset At, Guid By, ReworkReason Cause, string? Shown);
+
+public sealed record SpliceState(Guid EventId, DateTimeOffset At, Guid By, double LossDb, bool Estimated, int? WavelengthNm);
 
 /// <param name="RunShards">Shards of this run when they were counted.</param>
 public sealed record ShardCount(Guid EventId, DateTimeOffset At, Guid By, int Made, int Counted, int RunShards)

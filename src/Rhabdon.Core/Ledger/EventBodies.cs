@@ -11,21 +11,41 @@ public static class EventBodies
     private static readonly JsonSerializerOptions AsTaken = new(Wire.Json) { PropertyNameCaseInsensitive = true };
 
     /// <exception cref="RefusedException">The body does not have the shape of its kind.</exception>
-    public static T Read<T>(LedgerEvent e)
+    public static T Read<T>(LedgerEvent e) => Read<T>(e.Body, Wire.Name(e.Kind), e.Taken);
+
+    /// <exception cref="RefusedException">The body does not have the shape of its kind.</exception>
+    public static T Read<T>(StreamEvent e) => Read<T>(e.Body, Wire.Name(e.Kind), e.Taken);
+
+    /// <summary>As <see cref="Read{T}(LedgerEvent)"/>; null where it does not fit, which the event's own rule tells.</summary>
+    public static T? Try<T>(LedgerEvent e) where T : class
     {
         try
         {
-            if (e.Body.ValueKind == JsonValueKind.Object && !HasGap(e.Body) && e.Body.Deserialize<T>(e.Taken ? AsTaken : Wire.Json) is { } body)
+            return Read<T>(e);
+        }
+        catch (RefusedException)
+        {
+            return null;
+        }
+    }
+
+    /// <param name="taken">True for what the ledger has taken in already.</param>
+    /// <exception cref="RefusedException">The body does not have the shape of its kind.</exception>
+    internal static T Read<T>(JsonElement json, string kind, bool taken)
+    {
+        try
+        {
+            if (json.ValueKind == JsonValueKind.Object && !HasGap(json) && json.Deserialize<T>(taken ? AsTaken : Wire.Json) is { } body)
             {
                 return body;
             }
         }
         catch (JsonException x)
         {
-            throw new RefusedException("body-shape", $"body{x.Path?.TrimStart('$')}", $"The body of '{Wire.Name(e.Kind)}' does not fit: {x.Message}");
+            throw new RefusedException("body-shape", $"body{x.Path?.TrimStart('$')}", $"The body of '{kind}' does not fit: {x.Message}");
         }
 
-        throw new RefusedException("body-shape", "body", $"An event '{Wire.Name(e.Kind)}' needs a body.");
+        throw new RefusedException("body-shape", "body", $"An event '{kind}' needs a body.");
     }
 
     internal static void Check(string? note, IEnumerable<Refusal> faults)

@@ -21,6 +21,7 @@ namespace Rhabdon.Core.Ledger;
 [JsonDerivedType(typeof(FarJudged), "far-end")]
 [JsonDerivedType(typeof(WentBack), "went-back")]
 [JsonDerivedType(typeof(GivenUp), "given-up")]
+[JsonDerivedType(typeof(ContainerJudged), "container")]
 public abstract record Judged
 {
     private static readonly JsonSerializerOptions Json = Make();

@@ -11,7 +11,7 @@ public enum EventKind
     TimerStarted,
     /// <summary>Something of the pre-flight was made so after the run began.</summary>
     PreflightAnswered,
-    /// <summary>The shards in the container were counted when the batch was closed.</summary>
+    /// <summary>As devices of before said it of every end; now it is one event of the batch, see <see cref="StreamEventKind.ContainerCounted"/>.</summary>
     ShardsCounted,
     /// <summary>The connector's loss and reflection were read from a trace.</summary>
     Traced,
@@ -21,6 +21,12 @@ public enum EventKind
     LightJudged,
     /// <summary>Somebody says what the readings of this run were measured into, where the far end is not known to be made.</summary>
     FarEndSaid,
+    /// <summary>A connector was damaged, made or accepted as it was.</summary>
+    Damaged,
+    /// <summary>Somebody found out why it failed.</summary>
+    CauseConfirmed,
+    /// <summary>The loss of its splice was read: the splicer's estimate, or a measurement.</summary>
+    SpliceRead,
 }
 
 /// <summary>Something that happened to one end, as the device that saw it wrote it down. Never changed, never deleted.</summary>

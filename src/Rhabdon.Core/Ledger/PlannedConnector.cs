@@ -13,10 +13,29 @@ public sealed record PlannedConnector(FiberClass FiberClass, double LengthM, Pol
     /// <summary>The pictures and traces that are kept of it, as far as events name them; null where nobody looked.</summary>
     public IReadOnlyDictionary<Guid, KeptEvidence>? Evidence { get; init; }
 
+    /// <summary>Of the site, by its IANA name.</summary>
+    public string TimeZone { get; init; } = Planning.SiteDates.Utc;
+
+    /// <summary>What its faces are held to, where the job says so; null where the house limits in force hold.</summary>
+    public string? FaceLimitSetId { get; init; }
+
+    /// <summary>The instruments that events name, as they were when they were read with; null where nobody looked.</summary>
+    public IReadOnlyDictionary<Guid, KnownInstrument>? Instruments { get; init; }
+
+    /// <summary>When the containers of its batches were counted last, by our clock.</summary>
+    public IReadOnlyDictionary<Guid, DateTimeOffset>? ContainersCountedAt { get; init; }
+
+    /// <summary>What the crew said of its kit, by the event that said it; null where nobody looked.</summary>
+    public IReadOnlyDictionary<Guid, Procedures.PreflightAnswer>? Kit { get; init; }
+
     public FiberMode Mode => FiberClass.Mode();
 
     public EndFaceClass EndFaceClass => EndFaces.ClassOf(Mode, Polish);
 }
+
+/// <param name="RepeatabilityDb">What two readings of the same thing may differ by; null where nobody said.</param>
+/// <param name="DueOn">The last day that its calibration holds.</param>
+public sealed record KnownInstrument(double? RepeatabilityDb, DateOnly? DueOn);
 
 /// <summary>Names what a device said otherwise.</summary>
 internal static class Differences

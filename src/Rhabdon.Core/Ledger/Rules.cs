@@ -56,7 +56,11 @@ public sealed class Rules
         HouseFaces.LastOrDefault(s => s.Classes.Any(c => c.Class == endFaceClass)) ?? EndFace.Values.First(s => s.Classes.Any(c => c.Class == endFaceClass));
 
     /// <summary>What the face of a planned end is held to.</summary>
-    public EndFaceLimitSet FaceSetFor(PlannedConnector plan) => FaceSetInForce(plan.EndFaceClass);
+    public EndFaceLimitSet FaceSetFor(PlannedConnector plan) => FaceSetFor(plan.FaceLimitSetId, plan.EndFaceClass);
+
+    /// <param name="ofJob">The set that the job names; null where it names none.</param>
+    public EndFaceLimitSet FaceSetFor(string? ofJob, EndFaceClass endFaceClass) =>
+        ofJob is not null && EndFace.TryGetValue(ofJob, out var set) && set.Classes.Any(c => c.Class == endFaceClass) ? set : FaceSetInForce(endFaceClass);
 
     /// <summary>As <see cref="Table"/>; null where there is none, or one with faults, so that it breaks nothing but itself.</summary>
     public RunTable? FindTable(string procedureId, int version, IReadOnlyDictionary<string, string>? schools = null)

@@ -27,6 +27,9 @@ public static class Telling
         [EventKind.CleaveSeen] = new CleaveSeenRule(),
         [EventKind.LightJudged] = new LightJudgedRule(),
         [EventKind.FarEndSaid] = new FarEndSaidRule(),
+        [EventKind.Damaged] = new DamagedRule(),
+        [EventKind.CauseConfirmed] = new CauseConfirmedRule(),
+        [EventKind.SpliceRead] = new SpliceReadRule(),
     };
 
     /// <summary>Decides one more event.</summary>

@@ -55,6 +55,9 @@ public sealed record LossJudgement(int WavelengthNm, double LossDb, LossLimit Li
 /// <summary>Insertion loss of a link and its verdict; see docs/numbers.md#insertion-loss.</summary>
 public static class InsertionLoss
 {
+    /// <summary>How far two readings of one link differ with a meter in good order and clean cords, in decibels (common practice).</summary>
+    public const double UsualRepeatabilityDb = 0.05;
+
     /// <summary>loss = reference − reading, in decibels.</summary>
     public static double LossDb(double referenceDbm, double readingDbm) => referenceDbm - readingDbm;
 

@@ -15,7 +15,7 @@ public static class Plans
     public const int MaxPorts = 576;
 
     /// <exception cref="RefusedException">A figure of the cable is out of range.</exception>
-    public static void CheckCable(CableConstruction construction, int strandCount, double lengthM, double slackAMm, double slackBMm, StrandLay lay, int connections = 2, int splices = 0)
+    public static void CheckCable(CableConstruction construction, int strandCount, double lengthM, double slackAMm, double slackBMm, StrandLay lay, int connections = 2, int splices = 0, double? diameterMm = null, double? orderedLengthMm = null)
     {
         var faults = new List<Refusal>();
         if (lay.Fault is { } fault)
@@ -34,6 +34,16 @@ public static class Plans
         else if (construction == CableConstruction.Ribbon12 && strandCount % Strands.PerUnit != 0)
         {
             faults.Add(new("ribbon-count", "strandCount", "A 12-fiber ribbon cable has a multiple of 12 strands."));
+        }
+
+        if (diameterMm is not (null or (> 0 and <= 100)))
+        {
+            faults.Add(new("out-of-range", "diameterMm", "A cable's diameter is above 0 and at most 100 mm."));
+        }
+
+        if (orderedLengthMm is not (null or (> 0 and <= 1_000_000)))
+        {
+            faults.Add(new("out-of-range", "orderedLengthMm", "A jumper is ordered at a length above 0 and at most 1,000,000 mm."));
         }
 
         if (connections is < 0 or > 50)

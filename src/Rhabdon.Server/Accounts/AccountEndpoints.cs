@@ -45,22 +45,22 @@ public static class AccountEndpoints
         api.MapPut("/people/{personId:guid}/password", SetPassword).RequireAuthorization(Policies.Office).WithSummary("Give a person a new password; ends their sessions.");
     }
 
-    private static async Task<Session> Current(HttpContext http, IAntiforgery antiforgery, People people)
+    private static async Task<Session> Current(HttpContext http, IAntiforgery antiforgery, People people, CancellationToken cancel = default)
     {
         var token = antiforgery.GetAndStoreTokens(http).RequestToken!;
         if (http.User.Identity?.IsAuthenticated != true)
         {
-            return new(false, !await people.AnyCompany(), token, null, null);
+            return new(false, !await people.AnyCompany(cancel), token, null, null);
         }
 
         var scope = http.User.Scope();
-        return new(true, false, token, await people.CompanyName(scope.CompanyId), await people.Find(scope.CompanyId, scope.PersonId));
+        return new(true, false, token, await people.CompanyName(scope.CompanyId, cancel), await people.Find(scope.CompanyId, scope.PersonId, cancel));
     }
 
-    private static async Task Enter(SignInRequest request, HttpContext http, People people, IPasswordHasher<string> hasher, TimeProvider clock)
+    private static async Task Enter(SignInRequest request, HttpContext http, People people, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel = default)
     {
         var now = clock.GetUtcNow().UtcDateTime;
-        var found = await people.FindByLogin(request.Login.Trim());
+        var found = await people.FindByLogin(request.Login.Trim(), cancel);
         if (found?.LockedUntil > now)
         {
             throw new ApiException(423, "locked", "login", $"Too many wrong passwords. The account opens again at {found.LockedUntil:HH:mm} UTC.");
@@ -72,73 +72,73 @@ public static class AccountEndpoints
         {
             if (found is not null)
             {
-                await people.CountFailure(found.CompanyId, found.PersonId, MostFailures, now + LockOut);
+                await people.CountFailure(found.CompanyId, found.PersonId, MostFailures, now + LockOut, cancel);
             }
 
             throw new ApiException(401, "sign-in-failed", "password", "Name and password do not match.");
         }
 
-        await people.ClearFailures(found.CompanyId, found.PersonId);
-        var signIn = await people.Enter(found.CompanyId, found.PersonId, now, SignIn.Lives);
+        await people.ClearFailures(found.CompanyId, found.PersonId, cancel);
+        var signIn = await people.Enter(found.CompanyId, found.PersonId, now, SignIn.Lives, cancel);
         await http.SignInAsync(SignIn.Principal(found.CompanyId, signIn, found.PersonId, found.CrewId, found.Role, found.Name, found.SecurityStamp), new AuthenticationProperties { IsPersistent = true });
     }
 
     private static readonly Lazy<string> Dummy = new(() => new PasswordHasher<string>().HashPassword("", Guid.NewGuid().ToString()));
 
-    private static async Task Leave(HttpContext http, People people)
+    private static async Task Leave(HttpContext http, People people, CancellationToken cancel = default)
     {
-        await people.Leave(http.User.Scope().CompanyId, http.User.SignInId());
+        await people.Leave(http.User.Scope().CompanyId, http.User.SignInId(), cancel);
         await http.SignOutAsync();
     }
 
-    private static async Task SetUp(SetupRequest r, People people, IPasswordHasher<string> hasher)
+    private static async Task SetUp(SetupRequest r, People people, IPasswordHasher<string> hasher, CancellationToken cancel = default)
     {
         var input = new Input();
         var company = input.Text("companyName", r.CompanyName, 80);
         var (name, login) = Checked(input, r.Name, r.Login, r.Password);
         input.ThrowIfBad();
-        if (!await people.SetUp(Guid.CreateVersion7(), company, Guid.CreateVersion7(), name, login, hasher.HashPassword("", r.Password)))
+        if (!await people.SetUp(Guid.CreateVersion7(), company, Guid.CreateVersion7(), name, login, hasher.HashPassword("", r.Password), cancel: cancel))
         {
             throw new ApiException(409, "already-set-up", "companyName", "There is a company here already; sign in.");
         }
     }
 
-    private static async Task<IReadOnlyList<Crew>> Crews(ClaimsPrincipal user, People people) => await people.Crews(user.Scope().CompanyId);
+    private static async Task<IReadOnlyList<Crew>> Crews(ClaimsPrincipal user, People people, CancellationToken cancel) => await people.Crews(user.Scope().CompanyId, cancel);
 
-    private static async Task<Made> AddCrew(NewCrew r, ClaimsPrincipal user, People people)
+    private static async Task<Made> AddCrew(NewCrew r, ClaimsPrincipal user, People people, CancellationToken cancel)
     {
         var input = new Input();
         var name = input.Text("name", r.Name, 60);
         input.ThrowIfBad();
         var id = Guid.CreateVersion7();
-        await people.AddCrew(user.Scope().CompanyId, id, name);
+        await people.AddCrew(user.Scope().CompanyId, id, name, cancel);
         return new(id);
     }
 
-    private static async Task<IReadOnlyList<Person>> List(ClaimsPrincipal user, People people, string? role = null, string? find = null, Guid? after = null, int limit = 200) =>
+    private static async Task<IReadOnlyList<Person>> List(ClaimsPrincipal user, CancellationToken cancel, People people, string? role = null, string? find = null, Guid? after = null, int limit = 200) =>
         await people.List(user.Scope().CompanyId, QueryWords.Choice<Role>("role", role), find, after, Math.Clamp(limit, 1, LargestPage));
 
-    private static async Task<Made> AddPerson(NewPerson r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher)
+    private static async Task<Made> AddPerson(NewPerson r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher, CancellationToken cancel)
     {
         var scope = user.Scope();
         var input = new Input();
         var (name, login) = Checked(input, r.Name, r.Login, r.Password);
         input.Require(r.CrewId is not null || r.Role is Role.Office or Role.Viewer, "crew-missing", "crewId", "Installers and leads belong to a crew.");
         input.ThrowIfBad();
-        if (r.CrewId is { } crew && !await people.HasCrew(scope.CompanyId, crew))
+        if (r.CrewId is { } crew && !await people.HasCrew(scope.CompanyId, crew, cancel))
         {
             throw new ApiException(400, "crew-unknown", "crewId", "There is no such crew.");
         }
 
         var id = Guid.CreateVersion7();
-        await people.AddPerson(scope.CompanyId, id, r.CrewId, name, login, r.Role, hasher.HashPassword("", r.Password));
+        await people.AddPerson(scope.CompanyId, id, r.CrewId, name, login, r.Role, hasher.HashPassword("", r.Password), cancel);
         return new(id);
     }
 
-    private static async Task SetPassword(Guid personId, NewPassword r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher)
+    private static async Task SetPassword(Guid personId, NewPassword r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher, CancellationToken cancel)
     {
         new Input().Require(r.Password.Length is >= ShortestPassword and <= 200, "password-length", "password", $"A password has {ShortestPassword} to 200 characters.").ThrowIfBad();
-        if (!await people.SetPassword(user.Scope().CompanyId, personId, hasher.HashPassword("", r.Password)))
+        if (!await people.SetPassword(user.Scope().CompanyId, personId, hasher.HashPassword("", r.Password), cancel))
         {
             throw new ApiException(404, "not-found", "personId", "There is no such person.");
         }

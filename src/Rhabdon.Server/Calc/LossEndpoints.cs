@@ -42,9 +42,9 @@ public static class LossEndpoints
         calc.MapPost("/simulate/meter", (SimulatedReadingRequest r) => new SimulatedReading(r.Meter.ReadDbm(r.WavelengthNm, r.LossDb, r.Hours, r.Reading))).WithSummary("What a simulated source and meter show. dBm.");
     }
 
-    private static async Task<ApplicationsAnswer> Carried(ApplicationsRequest r, ClaimsPrincipal user, Methods methods)
+    private static async Task<ApplicationsAnswer> Carried(ApplicationsRequest r, ClaimsPrincipal user, Methods methods, CancellationToken cancel)
     {
-        var set = (await methods.Rules(user.Scope().CompanyId)).Applications.FirstOrDefault() ?? throw new RefusedException("limit-set-unknown", "applications", "No application limits are shipped.");
+        var set = (await methods.Rules(user.Scope().CompanyId, cancel)).Applications.FirstOrDefault() ?? throw new RefusedException("limit-set-unknown", "applications", "No application limits are shipped.");
         return new(set.Edition, Applications.Carried(r.FiberClass, r.LengthM, r.LossDb, set));
     }
 

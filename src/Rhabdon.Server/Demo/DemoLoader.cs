@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Microsoft.AspNetCore.Identity;
 using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
@@ -9,7 +10,7 @@ using Rhabdon.Store;
 namespace Rhabdon.Server.Demo;
 
 /// <summary>Loads the invented demo once, through the same doors that people use.</summary>
-public sealed class DemoLoader(People people, Store.Jobs jobs, Intake intake, EvidenceStore evidence, Documents documents, IPasswordHasher<string> hasher)
+public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, Assignments assignments, Intake intake, EvidenceStore evidence, Documents documents, IPasswordHasher<string> hasher)
 {
     private const int BatchSize = 400;
 
@@ -54,9 +55,11 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Intake intake, Ev
         foreach (var job in d.Jobs)
         {
             var jobId = await LoadJob(job, company, crews[job.Crew], NewId, tellers, random.Next());
+            await Assign(job, company, jobId, office.Login, personIds, d, crews, NewId);
             await jobs.SetViewers(company, jobId, [.. (job.Viewers ?? []).Select(v => personIds[v])]);
         }
 
+        Equip(d, crews, tellers, NewId);
         foreach (var p in d.People.Where(p => p.Crew is not null))
         {
             var scope = new Scope(company, personIds[p.Login], p.Role, crews[p.Crew!]);
@@ -65,9 +68,9 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Intake intake, Ev
                 await evidence.Keep(company, scope.PersonId, kept.Id, kept.EndId, kept.Kind, kept.ContentType, kept.Bytes, kept.At.UtcDateTime);
             }
 
-            foreach (var batch in tellers[p.Login].Events.Chunk(BatchSize))
+            foreach (var batch in tellers[p.Login].Said.Chunk(BatchSize))
             {
-                var result = await intake.Append(scope, [.. batch.Select(Incoming.Of)], batch[^1].At.UtcDateTime);
+                var result = await intake.Append(scope, [.. batch.Select(b => b.In)], batch[^1].At.UtcDateTime);
                 if (result.Events.FirstOrDefault(e => e.Outcome != IntakeOutcome.Stored) is { } bad)
                 {
                     throw new InvalidOperationException($"The demo's own event was refused: {bad.Refusal?.Message}");
@@ -76,41 +79,86 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Intake intake, Ev
         }
     }
 
+    /// <summary>What the crews have in their cases, and a container in which a shard is missing.</summary>
+    private static void Equip(DemoScenario d, Dictionary<string, Guid> crews, Dictionary<string, DemoTeller> tellers, Func<Guid> newId)
+    {
+        foreach (var k in d.Kit)
+        {
+            var (teller, crew, id) = (tellers[k.By], crews[d.People.First(p => p.Login == k.By).Crew!], newId());
+            if (k.Tool is { } tool)
+            {
+                teller.Tell(StreamKind.Tool, id, StreamEventKind.ToolAdded, new ToolAdded(crew, tool, k.Name, k.Number));
+                teller.Tell(StreamKind.Tool, id, StreamEventKind.ToolUsed, new ToolUsed(Arcs: k.Arcs, Cleaves: k.Cleaves));
+            }
+            else if (k.Instrument is { } instrument)
+            {
+                teller.Tell(StreamKind.Instrument, id, StreamEventKind.InstrumentAdded, new InstrumentAdded(crew, instrument, k.Name, k.Number, k.RepeatabilityDb));
+                teller.Tell(StreamKind.Instrument, id, StreamEventKind.Calibrated, new Calibrated(k.CalibratedOn!.Value, k.CalibratedOn!.Value.AddYears(1)));
+            }
+            else
+            {
+                teller.Tell(StreamKind.Lot, id, StreamEventKind.LotOpened, new LotOpened(crew, k.Name, k.Number ?? "", k.UseBy));
+            }
+        }
+
+        var last = tellers[d.MissesAShard];
+        last.Close();
+        last.MissOne(last.LastBatch);
+    }
+
     private async Task<Guid> LoadJob(DemoJob j, Guid company, Guid crew, Func<Guid> newId, Dictionary<string, DemoTeller> tellers, int seed)
     {
         var jobId = newId();
-        await jobs.Add(company, jobId, j.Customer, j.Site, j.TimeZone, j.DueOn, j.LimitSetId, crew);
-        var spaces = j.Spaces.ToDictionary(s => s.Code, s => new Space(newId(), s.Code, s.Name));
+        await jobs.Add(company, jobId, new(j.Number ?? "", j.Customer, j.Site, j.TimeZone, j.DueOn, j.LimitSetId, null, crew));
+        var spaces = j.Spaces.ToDictionary(s => s.Code, s => new Space(newId(), s.Code, s.Name, 1));
         foreach (var s in spaces.Values)
         {
-            await jobs.AddSpace(company, jobId, s);
+            await plan.Add(company, jobId, s);
         }
 
-        var panels = j.Panels.ToDictionary(p => $"{p.Space}-{p.Code}", p => new Panel(newId(), spaces[p.Space].SpaceId, p.Code, p.Ports, p.Form, p.Angled));
+        var panels = j.Panels.ToDictionary(p => $"{p.Space}-{p.Code}", p => new Panel(newId(), spaces[p.Space].SpaceId, p.Code, p.Ports, p.Form, p.Angled, 1));
         foreach (var p in panels.Values)
         {
-            await jobs.AddPanel(company, jobId, p);
+            await plan.Add(company, jobId, p);
         }
 
-        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(newId(), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.UnitSize, StrandLay.Usual.Order, 2, 0, 1));
+        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(newId(), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.UnitSize, StrandLay.Usual.Order, 2, 0, c.DiameterMm, c.OrderedLengthMm, 1));
         foreach (var c in cables.Values)
         {
-            await jobs.AddCable(company, jobId, c);
+            await plan.Add(company, jobId, c);
+        }
+
+        foreach (var m in j.Modules ?? [])
+        {
+            await plan.Add(company, jobId, new Module(newId(), panels[m.Panel].PanelId, m.Code, m.FiberClass, m.Fibers, m.RearForm, m.FrontForm, m.LossDb, 1));
         }
 
         foreach (var row in j.Rows)
         {
-            await LoadRow(row, j.Rows.FirstOrDefault(r => r.Cable == row.Cable && r.Side != row.Side), company, jobId, j.LimitSetId, cables[row.Cable], panels[row.Panel], newId, tellers[row.By], seed);
+            await LoadRow(row, j.Rows.FirstOrDefault(r => r.Cable == row.Cable && r.Side != row.Side), company, jobId, j.LimitSetId, cables[row.Cable], row.Panel is null ? null : panels[row.Panel], newId, tellers[row.By], seed);
         }
 
         return jobId;
     }
 
-    private async Task LoadRow(DemoRow row, DemoRow? farRow, Guid company, Guid jobId, string limitSetId, Cable cable, Panel panel, Func<Guid> newId, DemoTeller teller, int seed)
+    private async Task Assign(DemoJob job, Guid company, Guid jobId, string office, Dictionary<string, Guid> personIds, DemoScenario d, Dictionary<string, Guid> crews, Func<Guid> newId)
+    {
+        var layout = await plan.Layout(company, jobId);
+        foreach (var a in job.Assignments ?? [])
+        {
+            var panel = layout.Panels.First(p => $"{layout.Spaces.First(s => s.SpaceId == p.SpaceId).Code}-{p.Code}" == a.Panel);
+            var ends = await assignments.Chosen(company, jobId, panel.PanelId, null, null, null, null);
+            var crew = crews[d.People.First(p => p.Login == a.To).Crew!];
+            await intake.Append(new(company, personIds[office], Role.Office, null), [Incoming.Of(new StreamEvent(newId(), StreamKind.Job, jobId, StreamEventKind.Assigned, d.StartsAt, Guid.Empty, 0, personIds[office],
+                JsonSerializer.SerializeToElement(new Assigned(ends, crew, personIds[a.To]), Wire.Json)))], d.StartsAt.UtcDateTime);
+        }
+    }
+
+    private async Task LoadRow(DemoRow row, DemoRow? farRow, Guid company, Guid jobId, string limitSetId, Cable cable, Panel? panel, Func<Guid> newId, DemoTeller teller, int seed)
     {
         var connector = new ConnectorSpec(row.Form, row.Polish, row.Mode, row.Method, row.StubClass);
         var spec = new CableSpec(cable.FiberClass, cable.Construction);
-        var against = Compatibility.Judge(connector, spec, new(panel.AdapterForm, panel.Angled));
+        var against = Compatibility.Judge(connector, spec, panel is null ? null : new(panel.AdapterForm, panel.Angled));
         if (against.Count > 0)
         {
             throw new RefusedException(against);
@@ -121,10 +169,10 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Intake intake, Ev
         var (stories, far) = (Stories(row), farRow is null ? [] : Stories(farRow));
         var ends = stories.Select((_, i) =>
         {
-            var (port, position) = Plans.PortFor(row.Form, 1, i);
-            return new PlannedEnd(newId(), cable.CableId, i + 1, row.Side, panel.PanelId, port, position, row.Form, row.Polish, row.Mode, row.Method, row.StubClass, table.ProcedureId, table.Version);
+            var (port, position) = panel is null ? (i + 1, row.Side == CableSide.A ? 1 : 2) : Plans.PortFor(row.Form, 1, i);
+            return new PlannedEnd(newId(), cable.CableId, i + 1, row.Side, panel?.PanelId, port, position, row.Form, row.Polish, row.Mode, row.Method, row.StubClass, table.ProcedureId, table.Version, 1);
         }).ToList();
-        await jobs.AddEnds(company, jobId, ends);
+        await plan.Add(company, jobId, ends);
         var batches = ends.Chunk(Strands.PerUnit).Select(_ => newId()).ToList();
         foreach (var (end, story) in ends.Zip(stories))
         {

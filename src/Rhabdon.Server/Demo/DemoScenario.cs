@@ -7,22 +7,33 @@ namespace Rhabdon.Server.Demo;
 
 /// <summary>The invented demo, as written in demo/*.yaml.</summary>
 public sealed record DemoScenario(
-    int Seed, DateTimeOffset StartsAt, string Company, string Password, IReadOnlyList<string> Crews, IReadOnlyList<DemoPerson> People, IReadOnlyList<DemoJob> Jobs);
+    int Seed, DateTimeOffset StartsAt, string Company, string Password, IReadOnlyList<string> Crews, IReadOnlyList<DemoPerson> People, IReadOnlyList<DemoJob> Jobs,
+    IReadOnlyList<DemoKit> Kit, string MissesAShard);
+
+/// <summary>A tool, an instrument, or a lot where it is neither.</summary>
+public sealed record DemoKit(
+    string By, string Name, string? Number = null, ToolKind? Tool = null, InstrumentKind? Instrument = null, int Arcs = 0, int Cleaves = 0, double? RepeatabilityDb = null, DateOnly? CalibratedOn = null, DateOnly? UseBy = null);
+
+public sealed record DemoAssignment(string Panel, string To);
+
+public sealed record DemoModule(string Code, string Panel, FiberClass FiberClass, int Fibers, ConnectorForm RearForm, ConnectorForm FrontForm, double? LossDb = null);
 
 public sealed record DemoPerson(string Login, string Name, Role Role, string? Crew = null);
 
 public sealed record DemoJob(
     string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, string Crew, IReadOnlyList<DemoSpace> Spaces,
-    IReadOnlyList<DemoPanel> Panels, IReadOnlyList<DemoCable> Cables, IReadOnlyList<DemoRow> Rows, IReadOnlyList<string>? Viewers = null);
+    IReadOnlyList<DemoPanel> Panels, IReadOnlyList<DemoCable> Cables, IReadOnlyList<DemoRow> Rows, IReadOnlyList<string>? Viewers = null,
+    string? Number = null, IReadOnlyList<DemoModule>? Modules = null, IReadOnlyList<DemoAssignment>? Assignments = null);
 
 public sealed record DemoSpace(string Code, string Name);
 
 public sealed record DemoPanel(string Code, string Space, int Ports, ConnectorForm Form, bool Angled);
 
-public sealed record DemoCable(string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize = Strands.PerUnit);
+public sealed record DemoCable(string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize = Strands.PerUnit,
+    double? DiameterMm = null, double? OrderedLengthMm = null);
 
 /// <summary>One side of a cable on one panel, strand by strand.</summary>
 /// <param name="By">Who works it.</param>
 /// <param name="Stories">How it went, as in "accepted 7": the next seven strands went well.</param>
 public sealed record DemoRow(
-    string Cable, CableSide Side, string Panel, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, string By, IReadOnlyList<string> Stories, FiberClass? StubClass = null);
+    string Cable, CableSide Side, string? Panel, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, string By, IReadOnlyList<string> Stories, FiberClass? StubClass = null);

@@ -23,13 +23,24 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     private PlannedConnector _plan = null!;
     private EndState _state = EndState.Empty(default);
 
-    public List<LedgerEvent> Events { get; } = [];
+    /// <summary>What was said, in order.</summary>
+    public List<(DateTimeOffset At, Incoming In)> Said { get; } = [];
+
+    private readonly Dictionary<Guid, int> _shards = [];
+
+    /// <summary>What the last end has left in its batch's container.</summary>
+    public void Close()
+    {
+        _shards[_batchId] = _shards.GetValueOrDefault(_batchId) + _state.Attempts.Sum(a => a.Shards);
+        _state = EndState.Empty(default);
+    }
 
     /// <param name="batchId">The batch that the end was worked in.</param>
     /// <param name="lossDb">The link's loss by wavelength: both ends of a link show the same.</param>
     /// <param name="farMade">The connector at the far end is finished, too.</param>
     public void Tell(string story, Guid endId, Guid batchId, RunTable table, PlannedConnector plan, Func<int, double> lossDb, bool farMade)
     {
+        Close();
         _plan = plan;
         _farMade = farMade;
         _state = EndState.Empty(endId);
@@ -170,11 +181,25 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
         }
     }
 
+    /// <summary>The shards of the batch so far go into the container.</summary>
     private void CountShards()
     {
-        var made = _state.Attempts.Sum(a => a.Shards);
-        Write(EventKind.ShardsCounted, new ShardsCounted(Run, _batchId, made, made));
+        var made = _shards.GetValueOrDefault(_batchId) + _state.Attempts.Sum(a => a.Shards);
+        Tell(StreamKind.Batch, _batchId, StreamEventKind.ContainerCounted, new ContainerCounted(made, made));
+        _plan = _plan with { ContainersCountedAt = new Dictionary<Guid, DateTimeOffset> { [_batchId] = _now } };
     }
+
+    /// <summary>Says something of a batch, a tool, a lot or an instrument.</summary>
+    public void Tell<T>(StreamKind stream, Guid streamId, StreamEventKind kind, T body)
+    {
+        Later();
+        Said.Add((_now, Incoming.Of(new StreamEvent(Ids.At(_now, random), stream, streamId, kind, _now, deviceId, ++_seq, actorId, JsonSerializer.SerializeToElement(body, Wire.Json)))));
+    }
+
+    public Guid LastBatch => _shards.Keys.Last(id => id != Guid.Empty);
+
+    /// <summary>A shard of a batch was not found.</summary>
+    public void MissOne(Guid batchId) => Tell(StreamKind.Batch, batchId, StreamEventKind.ContainerCounted, new ContainerCounted(_shards.GetValueOrDefault(batchId), _shards.GetValueOrDefault(batchId) - 1, "one rolled under the bench"));
 
     /// <summary>What an orderly crew says before the first cut.</summary>
     private PreflightAnswer[] Ready(RunTable table) => [.. table.Preflight.Select(i => new PreflightAnswer(i.Id, _now.AddMinutes(-20),
@@ -262,17 +287,22 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
         }
     }
 
-    private void Write<T>(EventKind kind, T body, int? attempt = null)
+    private void Later()
     {
         _now = _now.AddSeconds(random.Next(8, 45));
         if (_now.Hour >= 16)
         {
             _now = new DateTimeOffset(_now.Year, _now.Month, _now.Day, 7, 45, 0, TimeSpan.Zero).AddDays(_now.DayOfWeek == DayOfWeek.Friday ? 3 : 1);
         }
+    }
+
+    private void Write<T>(EventKind kind, T body, int? attempt = null)
+    {
+        Later();
 
         var e = new LedgerEvent(Ids.At(_now, random), _state.EndId, attempt ?? _state.Current!.No, kind, _now, deviceId, ++_seq, actorId, JsonSerializer.SerializeToElement(body, Wire.Json));
         _state = Telling.Tell(new(_plan, _state, rules, e)).State;
-        Events.Add(e);
+        Said.Add((_now, Incoming.Of(e)));
     }
 }
 

@@ -175,13 +175,13 @@ public static class PictureEndpoints
         return (new(photos, ratio, says, doubt), files[0], files[1]);
     }
 
-    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records) =>
-        await records.Find(user.Scope(), endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>
+        await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
 
-    private static async Task<Guid> Keep(Guid endId, ClaimsPrincipal user, EvidenceStore evidence, byte[] picture, TimeProvider clock, IReadOnlyList<SeenFinding>? found = null)
+    private static async Task<Guid> Keep(Guid endId, ClaimsPrincipal user, EvidenceStore evidence, byte[] picture, TimeProvider clock, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
     {
         var (scope, id) = (user.Scope(), Guid.CreateVersion7());
-        await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Picture, Pictures.ContentType(picture), picture, clock.GetUtcNow().UtcDateTime, found);
+        await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Picture, Pictures.ContentType(picture), picture, clock.GetUtcNow().UtcDateTime, found, cancel);
         return id;
     }
 
@@ -209,7 +209,7 @@ public static class PictureEndpoints
         }
     }
 
-    private static async Task<FaceAnswer> Read(byte[] picture, EndFaceClass endFaceClass, EndFaceLimitSet limits, double? umPerPx, TerminationMethod? method, CancellationToken cancel)
+    private static async Task<FaceAnswer> Read(byte[] picture, EndFaceClass endFaceClass, EndFaceLimitSet limits, double? umPerPx, TerminationMethod? method, CancellationToken cancel = default)
     {
         if (umPerPx is not (null or (>= 0.02 and <= 5)))
         {
@@ -240,9 +240,9 @@ public static class PictureEndpoints
         _ => "The core or the cladding lies partly outside the frame. Centre the fiber and take it again.",
     };
 
-    private static async Task<SeenGradeAnswer> Grade(SeenGradeRequest r, ClaimsPrincipal user, Methods methods)
+    private static async Task<SeenGradeAnswer> Grade(SeenGradeRequest r, ClaimsPrincipal user, Methods methods, CancellationToken cancel)
     {
-        var limits = (await methods.Rules(user.Scope().CompanyId)).EndFaceSet(r.LimitSetId);
+        var limits = (await methods.Rules(user.Scope().CompanyId, cancel)).EndFaceSet(r.LimitSetId);
         var verdict = SeenEndFaces.Grade(r.Findings, r.EndFaceClass, limits, r.Method);
         return new(verdict, [.. r.Findings.Select(f => FindingSeen.Of(f, limits.Table(r.EndFaceClass)))]);
     }
@@ -254,7 +254,7 @@ public static class PictureEndpoints
         var scope = user.Scope();
         var plan = await Seen(endId, user, records);
         var rules = await methods.Rules(scope.CompanyId);
-        var limits = limitSetId is null ? rules.FaceSetInForce(EndFaces.ClassOf(plan.Mode, plan.Polish)) : rules.EndFaceSet(limitSetId);
+        var limits = limitSetId is null ? rules.FaceSetFor(plan.FaceLimitSetId, EndFaces.ClassOf(plan.Mode, plan.Polish)) : rules.EndFaceSet(limitSetId);
         var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
         var answer = await Read(picture, EndFaces.ClassOf(plan.Mode, plan.Polish), limits, umPerPx, plan.Method, request.HttpContext.RequestAborted);
         return new(await Keep(endId, user, evidence, picture, clock, answer.Gradable ? [.. answer.Findings.Select(f => f.Bare())] : null), answer, await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted));
@@ -267,7 +267,7 @@ public static class PictureEndpoints
             return null;
         }
 
-        var earlier = await evidence.Find(scope, id);
+        var earlier = await evidence.Find(scope, id, cancel);
         return earlier is not { Kind: EvidenceKind.Picture } || earlier.EndId != plan.EndId ? throw new ApiException(404, "not-found", "besideId", "There is no such picture of this end.")
             : await Uploads.InTurn(() =>
             {
@@ -277,9 +277,9 @@ public static class PictureEndpoints
             }, cancel);
     }
 
-    private static async Task<IResult> View(Guid pictureId, HttpContext http, ClaimsPrincipal user, EvidenceStore evidence)
+    private static async Task<IResult> View(Guid pictureId, HttpContext http, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel)
     {
-        var kept = await evidence.Find(user.Scope(), pictureId);
+        var kept = await evidence.Find(user.Scope(), pictureId, cancel);
         if (kept is not { Kind: EvidenceKind.Picture })
         {
             throw new ApiException(404, "not-found", "pictureId", "There is no such picture among yours.");
@@ -301,9 +301,9 @@ public static class PictureEndpoints
         return Results.Bytes(png, "image/png");
     }
 
-    private static async Task<IReadOnlyList<EvidenceLine>> Evidence(Guid endId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence)
+    private static async Task<IReadOnlyList<EvidenceLine>> Evidence(Guid endId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, CancellationToken cancel)
     {
-        _ = await Seen(endId, user, records);
-        return await evidence.Of(user.Scope().CompanyId, endId);
+        _ = await Seen(endId, user, records, cancel);
+        return await evidence.Of(user.Scope().CompanyId, endId, cancel);
     }
 }

@@ -21,7 +21,7 @@ public static class LedgerEndpoints
     {
         api.MapPost("/ledger", Append).RequireAuthorization(Policies.Work).WithMetadata(new EventBatchMark()).Accepts<IReadOnlyList<LedgerEvent>>("application/json")
             .WithSummary("Take in up to 500 events. Each is stored, known already, or quarantined with the reason.")
-            .WithDescription("An event: id (UUIDv7), endId, attempt, kind, at, deviceId, deviceSeq, actorId, body. Sending one again is harmless. Events of one device are taken in by deviceSeq.");
+            .WithDescription("An event of an end: id (UUIDv7), endId, attempt, kind, at, deviceId, deviceSeq, actorId, body. Of a batch, job, crew, tool, lot or instrument: stream and streamId in place of endId and attempt. Sending one again is harmless. Events of one device are taken in by deviceSeq.");
         api.MapGet("/quarantine", List).RequireAuthorization(Policies.Plan).WithSummary("Events that the rules refused, newest first: your crew's, the office sees all.");
         api.MapPost("/quarantine/{quarantineId:guid}/retry", Retry).RequireAuthorization(Policies.Plan)
             .WithSummary("Take a quarantined event in again; the lead vouches for it where it was sent under another's sign-in.");
@@ -58,32 +58,32 @@ public static class LedgerEndpoints
         }
     }
 
-    private static async Task<IReadOnlyList<Quarantined>> List(ClaimsPrincipal user, Quarantine quarantine, Guid? after = null, int limit = 50) =>
+    private static async Task<IReadOnlyList<Quarantined>> List(ClaimsPrincipal user, CancellationToken cancel, Quarantine quarantine, Guid? after = null, int limit = 50) =>
         await quarantine.List(user.Scope(), after, Math.Clamp(limit, 1, LargestPage));
 
-    private static async Task<IntakeLine> Retry(Guid quarantineId, ClaimsPrincipal user, Intake intake, Quarantine quarantine, IHubContext<Live> live, TimeProvider clock)
+    private static async Task<IntakeLine> Retry(Guid quarantineId, ClaimsPrincipal user, Intake intake, Quarantine quarantine, IHubContext<Live> live, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
-        var held = await Held(scope, quarantineId, quarantine);
+        var held = await Held(scope, quarantineId, quarantine, cancel);
         var now = clock.GetUtcNow().UtcDateTime;
-        var result = await intake.Append(scope, [Incoming.Read(JsonDocument.Parse(held.Raw).RootElement)], now, mayVouch: true);
+        var result = await intake.Append(scope, [Incoming.Read(JsonDocument.Parse(held.Raw).RootElement)], now, mayVouch: true, cancel: cancel);
         var outcome = result.Events[0];
         await Live.Tell(live, result);
         if (outcome.Outcome != IntakeOutcome.Quarantined)
         {
-            await quarantine.Settle(scope.CompanyId, quarantineId, stored: true, now);
+            await quarantine.Settle(scope.CompanyId, quarantineId, stored: true, now, cancel: cancel);
         }
 
         return outcome;
     }
 
-    private static async Task SetAside(Guid quarantineId, ClaimsPrincipal user, Quarantine quarantine, TimeProvider clock)
+    private static async Task SetAside(Guid quarantineId, ClaimsPrincipal user, Quarantine quarantine, TimeProvider clock, CancellationToken cancel)
     {
-        await Held(user.Scope(), quarantineId, quarantine);
-        await quarantine.Settle(user.Scope().CompanyId, quarantineId, stored: false, clock.GetUtcNow().UtcDateTime);
+        await Held(user.Scope(), quarantineId, quarantine, cancel);
+        await quarantine.Settle(user.Scope().CompanyId, quarantineId, stored: false, clock.GetUtcNow().UtcDateTime, cancel: cancel);
     }
 
-    private static async Task<Quarantined> Held(Scope scope, Guid quarantineId, Quarantine quarantine) =>
-        await quarantine.Find(scope, quarantineId)
+    private static async Task<Quarantined> Held(Scope scope, Guid quarantineId, Quarantine quarantine, CancellationToken cancel = default) =>
+        await quarantine.Find(scope, quarantineId, cancel)
         ?? throw new ApiException(404, "not-found", "quarantineId", "There is no such open entry.");
 }

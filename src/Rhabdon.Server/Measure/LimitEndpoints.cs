@@ -40,9 +40,9 @@ public static class LimitEndpoints
             .WithDescription("yaml: the whole set as YAML or JSON, of the shape that GET /api/limits shows. Sizes in micrometres, losses in dB, dB/km.");
     }
 
-    private static async Task<LimitSets> All(ClaimsPrincipal user, Methods methods)
+    private static async Task<LimitSets> All(ClaimsPrincipal user, Methods methods, CancellationToken cancel)
     {
-        var rules = await methods.Rules(user.Scope().CompanyId);
+        var rules = await methods.Rules(user.Scope().CompanyId, cancel);
         return new([.. rules.EndFace.Values], [.. rules.Loss.Values], rules.Applications,
         [
             .. rules.EndFace.Values.Where(s => !methods.IsShipped(s.Id)).Select(s => new OwnLimits(s.Id, LimitKind.EndFace, LooserLimits.Of(s, rules.EndFaceSet(FaceStandard)))),
@@ -50,13 +50,13 @@ public static class LimitEndpoints
         ]);
     }
 
-    private static async Task<OwnLimitsAnswer> Add(OwnLimitsRequest r, ClaimsPrincipal user, Methods methods, TimeProvider clock)
+    private static async Task<OwnLimitsAnswer> Add(OwnLimitsRequest r, ClaimsPrincipal user, Methods methods, TimeProvider clock, CancellationToken cancel)
     {
         var loss = r.Kind == LimitKind.Loss;
         var (id, document) = loss ? Checked(YamlText.Read<LossLimitSet>(r.Yaml)) : Checked(YamlText.Read<EndFaceLimitSet>(r.Yaml));
         var scope = user.Scope();
-        if ((await methods.Rules(scope.CompanyId)) is var rules && (rules.Loss.ContainsKey(id) || rules.EndFace.ContainsKey(id))
-            || !await methods.AddLimits(scope.CompanyId, scope.PersonId, id, loss, document, clock.GetUtcNow().UtcDateTime))
+        if ((await methods.Rules(scope.CompanyId, cancel)) is var rules && (rules.Loss.ContainsKey(id) || rules.EndFace.ContainsKey(id))
+            || !await methods.AddLimits(scope.CompanyId, scope.PersonId, id, loss, document, clock.GetUtcNow().UtcDateTime, cancel))
         {
             throw new ApiException(409, "taken", "id", $"There is a limit set '{id}' already. Another version takes another id, such as '{id}-2'.");
         }

@@ -48,21 +48,21 @@ public static class ReadingEndpoints
 
     public static void MapReadings(this RouteGroupBuilder api)
     {
-        api.MapPost("/panels/{panelId:guid}/readings/check", Check).RequireAuthorization(Policies.Work)
+        api.MapPost("/places/{placeId:guid}/readings/check", Check).RequireAuthorization(Policies.Work)
             .WithSummary("Match a meter's table to a panel's ends and judge each row. Nothing is kept: recording is an event for each row.");
-        api.MapGet("/panels/{panelId:guid}/suspects", Suspect).WithSummary("From the panel's readings and traces: the loss of each connector with its uncertainty, and which to look at first.");
+        api.MapGet("/places/{placeId:guid}/suspects", Suspect).WithSummary("From the panel's readings and traces: the loss of each connector with its uncertainty, and which to look at first.");
     }
 
-    private static async Task<ReadingsAnswer> Check(Guid panelId, ReadingsRequest r, ClaimsPrincipal user, Store.Records records, Methods methods)
+    private static async Task<ReadingsAnswer> Check(Guid placeId, ReadingsRequest r, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)
     {
         new Input().Require(r.Csv.Length is > 0 and <= LongestCsv, "csv-size", "csv", "Paste a table of up to a million characters.").ThrowIfBad();
-        var ends = await records.OnPanel(user.Scope(), panelId);
+        var ends = await records.At(user.Scope(), placeId, cancel);
         if (ends.Count == 0)
         {
-            throw new ApiException(404, "not-found", "panelId", "There is no such panel among yours, or nothing is planned on it.");
+            throw new ApiException(404, "not-found", "placeId", "There is no such panel among yours, or nothing is planned on it.");
         }
 
-        var rules = await methods.Rules(user.Scope().CompanyId);
+        var rules = await methods.Rules(user.Scope().CompanyId, cancel);
         var (headings, table) = MeterTable.Read(r.Csv);
         var columns = r.Columns ?? Guess(headings);
         foreach (var (field, name) in new[] { ("port", columns.Port), ("address", columns.Address), ("wavelengthNm", columns.WavelengthNm), ("lossDb", columns.LossDb), ("readingDbm", columns.ReadingDbm) })
@@ -193,15 +193,15 @@ public static class ReadingEndpoints
         return new(port, address == port ? null : address, wavelength, loss, loss is null && reading != wavelength ? reading : null);
     }
 
-    private static async Task<PanelSuspects> Suspect(Guid panelId, ClaimsPrincipal user, Store.Records records, Methods methods)
+    private static async Task<PanelSuspects> Suspect(Guid placeId, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)
     {
-        var ends = await records.OnPanel(user.Scope(), panelId);
+        var ends = await records.At(user.Scope(), placeId, cancel);
         if (ends.Count == 0)
         {
-            throw new ApiException(404, "not-found", "panelId", "There is no such panel among yours, or nothing is planned on it.");
+            throw new ApiException(404, "not-found", "placeId", "There is no such panel among yours, or nothing is planned on it.");
         }
 
-        var rules = await methods.Rules(user.Scope().CompanyId);
+        var rules = await methods.Rules(user.Scope().CompanyId, cancel);
         var sums = new List<MeasuredSum>();
         var pair = 0.75;
         foreach (var e in ends)

@@ -114,13 +114,13 @@ public static partial class ProcedureEndpoints
         return d;
     }
 
-    private static async Task<IReadOnlyList<ProcedureLine>> List(ClaimsPrincipal user, Documents documents, Methods methods)
+    private static async Task<IReadOnlyList<ProcedureLine>> List(ClaimsPrincipal user, Documents documents, Methods methods, CancellationToken cancel)
     {
         static ProcedureLine Line(ProcedureDocument p, bool own, bool draft) => new(p.Id, p.Version, p.Title, p.Method, p.Fits, p.Steps.Count, p.Source, own, draft);
-        return [.. documents.Rules.Newest.Select(p => Line(p, false, false)), .. (await methods.Own(user.Scope().CompanyId)).Select(o => Line(o.Document, true, o.PublishedAt is null))];
+        return [.. documents.Rules.Newest.Select(p => Line(p, false, false)), .. (await methods.Own(user.Scope().CompanyId, cancel)).Select(o => Line(o.Document, true, o.PublishedAt is null))];
     }
 
-    private static async Task<RunTable> Table(string procedureId, int version, ClaimsPrincipal user, Methods methods, string? schools = null)
+    private static async Task<RunTable> Table(string procedureId, int version, ClaimsPrincipal user, CancellationToken cancel, Methods methods, string? schools = null)
     {
         var company = user.Scope().CompanyId;
         var rules = await methods.Rules(company);
@@ -134,9 +134,9 @@ public static partial class ProcedureEndpoints
         return rules.Table(procedureId, version, follow);
     }
 
-    private static async Task<ProcedurePaper> Paper(string procedureId, int version, ClaimsPrincipal user, Documents documents, Methods methods)
+    private static async Task<ProcedurePaper> Paper(string procedureId, int version, ClaimsPrincipal user, Documents documents, Methods methods, CancellationToken cancel = default)
     {
-        if (await methods.Find(user.Scope().CompanyId, procedureId, version) is { } own)
+        if (await methods.Find(user.Scope().CompanyId, procedureId, version, cancel) is { } own)
         {
             return new(own.Document, true, own.PublishedAt is null, own.PublishedAt, own.ChangedBy, ProcedureValidator.Faults(own.Document));
         }
@@ -145,41 +145,41 @@ public static partial class ProcedureEndpoints
         return new(shipped, false, false, null, null, []);
     }
 
-    private static async Task<ProcedureYaml> Export(string procedureId, int version, ClaimsPrincipal user, Documents documents, Methods methods) =>
-        new(YamlText.Write((await Paper(procedureId, version, user, documents, methods)).Document));
+    private static async Task<ProcedureYaml> Export(string procedureId, int version, ClaimsPrincipal user, Documents documents, Methods methods, CancellationToken cancel) =>
+        new(YamlText.Write((await Paper(procedureId, version, user, documents, methods, cancel)).Document));
 
     private static async Task<IReadOnlyList<ProcedureDifference>> Compare(
         string fromId, int fromVersion, string toId, int toVersion, ClaimsPrincipal user, Documents documents, Methods methods) =>
         ProcedureDiff.Compare((await Paper(fromId, fromVersion, user, documents, methods)).Document, (await Paper(toId, toVersion, user, documents, methods)).Document);
 
-    private static async Task<ProcedureRef> Copy(ProcedureCopy r, ClaimsPrincipal user, Documents documents, Methods methods, TimeProvider clock)
+    private static async Task<ProcedureRef> Copy(ProcedureCopy r, ClaimsPrincipal user, Documents documents, Methods methods, TimeProvider clock, CancellationToken cancel)
     {
-        var source = (await Paper(r.ProcedureId, r.Version, user, documents, methods)).Document;
+        var source = (await Paper(r.ProcedureId, r.Version, user, documents, methods, cancel)).Document;
         var input = new Input();
         var title = input.Text("title", r.Title, 120);
         input.ThrowIfBad();
-        return await NewDraft(source with { Id = r.Id, Title = title }, user.Scope(), documents, methods, clock);
+        return await NewDraft(source with { Id = r.Id, Title = title }, user.Scope(), documents, methods, clock, cancel);
     }
 
-    private static async Task<ProcedureRef> Import(ProcedureYaml r, ClaimsPrincipal user, Documents documents, Methods methods, TimeProvider clock) =>
-        await NewDraft(Read(YamlText.ToJson(r.Yaml)), user.Scope(), documents, methods, clock);
+    private static async Task<ProcedureRef> Import(ProcedureYaml r, ClaimsPrincipal user, Documents documents, Methods methods, TimeProvider clock, CancellationToken cancel) =>
+        await NewDraft(Read(YamlText.ToJson(r.Yaml)), user.Scope(), documents, methods, clock, cancel);
 
-    private static async Task<ProcedureRef> NewDraft(ProcedureDocument d, Scope scope, Documents documents, Methods methods, TimeProvider clock)
+    private static async Task<ProcedureRef> NewDraft(ProcedureDocument d, Scope scope, Documents documents, Methods methods, TimeProvider clock, CancellationToken cancel = default)
     {
         new Input()
             .Require(IdShape().IsMatch(d.Id), "id-shape", "id", "An id is small letters, digits and single hyphens, at most 60.")
             .Require(documents.Procedures.All(p => p.Id != d.Id), "id-shipped", "id", $"'{d.Id}' is a shipped procedure; give yours a name of its own.")
             .ThrowIfBad();
-        return new(d.Id, await methods.Add(scope.CompanyId, scope.PersonId, d, clock.GetUtcNow().UtcDateTime));
+        return new(d.Id, await methods.Add(scope.CompanyId, scope.PersonId, d, clock.GetUtcNow().UtcDateTime, cancel));
     }
 
-    private static async Task<IReadOnlyList<Refusal>> Keep(string procedureId, int version, ProcedureText r, ClaimsPrincipal user, Methods methods, TimeProvider clock)
+    private static async Task<IReadOnlyList<Refusal>> Keep(string procedureId, int version, ProcedureText r, ClaimsPrincipal user, Methods methods, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
         var d = Read(r.Document);
         new Input().Require(d.Id == procedureId && d.Version == version, "id-differs", "id", "Id and version of a draft stay; copy it for another.").ThrowIfBad();
-        var held = await methods.Find(scope.CompanyId, procedureId, version) ?? throw NotThere();
-        if (held.PublishedAt is not null || !await methods.Keep(scope.CompanyId, scope.PersonId, d, clock.GetUtcNow().UtcDateTime))
+        var held = await methods.Find(scope.CompanyId, procedureId, version, cancel) ?? throw NotThere();
+        if (held.PublishedAt is not null || !await methods.Keep(scope.CompanyId, scope.PersonId, d, clock.GetUtcNow().UtcDateTime, cancel))
         {
             throw new ApiException(409, "published", "version", "This version is published and stays as it is. Make the next version of it.");
         }
@@ -187,42 +187,42 @@ public static partial class ProcedureEndpoints
         return ProcedureValidator.Faults(d);
     }
 
-    private static async Task<ProcedureRef> Publish(string procedureId, int version, ClaimsPrincipal user, Methods methods, TimeProvider clock)
+    private static async Task<ProcedureRef> Publish(string procedureId, int version, ClaimsPrincipal user, Methods methods, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
-        var held = await methods.Find(scope.CompanyId, procedureId, version) ?? throw NotThere();
+        var held = await methods.Find(scope.CompanyId, procedureId, version, cancel) ?? throw NotThere();
         var faults = ProcedureValidator.Faults(held.Document);
         if (faults.Count > 0)
         {
             throw new RefusedException(faults);
         }
 
-        return held.PublishedAt is not null || await methods.Publish(scope.CompanyId, held, clock.GetUtcNow().UtcDateTime) ? new(procedureId, version)
+        return held.PublishedAt is not null || await methods.Publish(scope.CompanyId, held, clock.GetUtcNow().UtcDateTime, cancel) ? new(procedureId, version)
             : throw new ApiException(409, "changed-meanwhile", "version", "Somebody saved this draft while it was being published. Look at it again, then publish it.");
     }
 
-    private static async Task Drop(string procedureId, int version, ClaimsPrincipal user, Methods methods)
+    private static async Task Drop(string procedureId, int version, ClaimsPrincipal user, Methods methods, CancellationToken cancel)
     {
-        if (!await methods.Drop(user.Scope().CompanyId, procedureId, version))
+        if (!await methods.Drop(user.Scope().CompanyId, procedureId, version, cancel))
         {
             throw NotThere();
         }
     }
 
-    private static async Task<IReadOnlyList<SchoolLine>> AllSchools(ClaimsPrincipal user, Methods methods)
+    private static async Task<IReadOnlyList<SchoolLine>> AllSchools(ClaimsPrincipal user, Methods methods, CancellationToken cancel = default)
     {
         var company = user.Scope().CompanyId;
-        var chosen = await methods.Schools(company);
-        return [.. (await methods.Rules(company)).Newest.SelectMany(p => p.Options ?? []).GroupBy(o => o.Id).OrderBy(g => g.Key, StringComparer.Ordinal).Select(g => new SchoolLine(
+        var chosen = await methods.Schools(company, cancel);
+        return [.. (await methods.Rules(company, cancel)).Newest.SelectMany(p => p.Options ?? []).GroupBy(o => o.Id).OrderBy(g => g.Key, StringComparer.Ordinal).Select(g => new SchoolLine(
             g.Key, g.First().Question, g.First().Default, g.First().Why, [.. g.SelectMany(o => o.Choices).DistinctBy(c => c.Id)], chosen.GetValueOrDefault(g.Key), g.Count()))];
     }
 
-    private static async Task Follow(string optionId, SchoolChoice r, ClaimsPrincipal user, Methods methods)
+    private static async Task Follow(string optionId, SchoolChoice r, ClaimsPrincipal user, Methods methods, CancellationToken cancel)
     {
         var company = user.Scope().CompanyId;
-        var option = (await AllSchools(user, methods)).FirstOrDefault(s => s.Option == optionId) ?? throw new ApiException(404, "not-found", "optionId", "There is no such question.");
+        var option = (await AllSchools(user, methods, cancel)).FirstOrDefault(s => s.Option == optionId) ?? throw new ApiException(404, "not-found", "optionId", "There is no such question.");
         new Input().Require(option.Choices.Any(c => c.Id == r.Choice), "choice-unknown", "choice", $"The choices are {string.Join(", ", option.Choices.Select(c => c.Id))}.").ThrowIfBad();
-        await methods.Follow(company, optionId, r.Choice);
+        await methods.Follow(company, optionId, r.Choice, cancel);
     }
 
     private static ApiException NotThere() => new(404, "not-found", "procedureId", "There is no such procedure or version.");

@@ -26,21 +26,27 @@ public sealed record RecordEntry(
     LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace, CleaveVerdict? Cleave, LightJudgement? Light, string? NotCounted, IReadOnlyList<Difference> Differences);
 
 /// <summary>What is planned for an end, and what it needs at the bench.</summary>
+/// <param name="PlaceId">Its panel, or its cable where it lands on none.</param>
+/// <param name="PersonId">Who works it, where it is not the whole crew's.</param>
+/// <param name="OrderedLengthMm">Of a jumper: from ferrule to ferrule.</param>
+/// <param name="Version">Rises with each change of what is planned of it.</param>
+/// <param name="ShardsCounted">True when no shard of its run is still to be counted into the batch's container.</param>
 /// <param name="LightRule">How its red light is judged; null where its procedure judges none.</param>
 /// <param name="FaceLimitSetId">What its face is held to: the newest house limits, else the standard.</param>
 /// <param name="Connections">Mated pairs of its link, both ends mated.</param>
 /// <param name="Splices">Of its link, with those of pigtails.</param>
 /// <param name="FarEndMade">True when the far end's own record says that its connector is finished; else a reading's far end has to be said.</param>
 public sealed record EndView(
-    Guid EndId, string Address, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, string SpaceName, Guid PanelId, string PanelCode,
+    Guid EndId, string Address, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, Guid? PersonId, string? PersonName, string SpaceName, Guid PlaceId, Guid? PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
-    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices);
+    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted);
 
 /// <summary>All that a bench needs for one panel, network or not.</summary>
 /// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
 /// <param name="Kit">What the crew said last in its pre-flights.</param>
-public sealed record PanelBench(Guid PanelId, Guid JobId, string Customer, string Site, string TimeZone, string PanelCode, string SpaceCode, IReadOnlyList<EndView> Ends, IReadOnlyList<RunTable> Tables, IReadOnlyList<PreflightAnswer> Kit);
+/// <param name="Batches">Counts of the containers of the batches that are worked here.</param>
+public sealed record PanelBench(Guid PlaceId, Guid JobId, string Customer, string Site, string TimeZone, string PanelCode, string SpaceCode, IReadOnlyList<EndView> Ends, IReadOnlyList<RunTable> Tables, IReadOnlyList<PreflightAnswer> Kit, IReadOnlyList<BatchState> Batches);
 
 public sealed record EndRecord(EndView End, IReadOnlyList<RecordEntry> Entries);
 
@@ -50,47 +56,52 @@ public static class RecordEndpoints
 
     public static void MapRecords(this RouteGroupBuilder api)
     {
-        api.MapGet("/panels/{panelId:guid}/bench", Bench).WithSummary("All that a bench needs for one panel, to go on with no network: ends, run tables, kit.");
-        api.MapGet("/ends", List).WithSummary("Ends that you may see, filtered by job, panel, form, polish, mode, method, verdict, status and crew.");
+        api.MapGet("/places/{placeId:guid}/bench", Bench).WithSummary("All that a bench needs for one panel, or for a jumper by its cable, to go on with no network: ends, run tables, kit.");
+        api.MapGet("/ends", List).WithSummary("Ends that you may see, filtered by job, place (a panel, or a jumper's cable), form, polish, mode, method, verdict, status and crew.");
         api.MapGet("/ends/{endId:guid}", Find).WithSummary("One end: its plan, dimensions, slack and state.");
         api.MapGet("/ends/{endId:guid}/record", Record).WithSummary("One end's whole record: every entry with its limit and edition, who and when.");
     }
 
     private static async Task<IReadOnlyList<EndRow>> List(
-        ClaimsPrincipal user, Store.Records records, Methods methods, Guid? jobId = null, Guid? panelId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
-        string? verdict = null, string? status = null, Guid? crewId = null, bool nearlyOut = false, bool shardsOff = false, Guid? after = null, int limit = 100) =>
+        ClaimsPrincipal user, Store.Records records, Methods methods, Guid? jobId = null, Guid? placeId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
+        string? verdict = null, string? status = null, Guid? crewId = null, bool nearlyOut = false, bool mine = false, Guid? after = null, int limit = 100) =>
         await records.List(user.Scope(),
-            new EndFilter(jobId, panelId, QueryWords.Choice<ConnectorForm>("form", form), QueryWords.Choice<Polish>("polish", polish), QueryWords.Choice<FiberMode>("mode", mode), QueryWords.Choice<TerminationMethod>("method", method),
-                QueryWords.Choice<EndVerdict>("verdict", verdict), QueryWords.Choice<EndStatus>("status", status), crewId, nearlyOut, shardsOff),
+            new EndFilter(jobId, placeId, QueryWords.Choice<ConnectorForm>("form", form), QueryWords.Choice<Polish>("polish", polish), QueryWords.Choice<FiberMode>("mode", mode), QueryWords.Choice<TerminationMethod>("method", method),
+                QueryWords.Choice<EndVerdict>("verdict", verdict), QueryWords.Choice<EndStatus>("status", status), crewId, nearlyOut, mine),
             after, Math.Clamp(limit, 1, LargestPage), [.. (await methods.Rules(user.Scope().CompanyId)).Tables.Select(t => (t.ProcedureId, t.Version, Plans.NearlyOutBelowMm(t.Prep)))]);
 
-    private static async Task<EndView> Find(Guid endId, ClaimsPrincipal user, Store.Records records, Methods methods) => View(await Seen(endId, user, records), await methods.Rules(user.Scope().CompanyId));
-
-    private static async Task<PanelBench> Bench(Guid panelId, ClaimsPrincipal user, Store.Records records, Methods methods)
+    private static async Task<EndView> Find(Guid endId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
-        var scope = user.Scope();
-        var plans = await records.OnPanel(scope, panelId);
-        if (plans.Count == 0)
-        {
-            throw new ApiException(404, "not-found", "panelId", "There is no such panel with connectors among yours.");
-        }
-
-        var rules = await methods.Rules(scope.CompanyId);
-        var schools = await methods.Schools(scope.CompanyId);
-        var (ends, p) = (plans.Select(e => View(e, rules)).ToList(), plans[0]);
-        var planned = plans.Where(e => e.ProcedureId is not null).Select(e => rules.FindTable(e.ProcedureId!, e.ProcedureVersion!.Value, schools));
-        var running = ends.SelectMany(e => e.State.Attempts).Where(a => a.Open).Select(a => rules.FindTable(a.ProcedureId, a.ProcedureVersion, a.Schools));
-        return new(panelId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).OfType<RunTable>().Distinct()], await methods.Kit(scope.CompanyId, p.CrewId));
+        var plan = await Seen(endId, user, records, cancel);
+        return View(plan, await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel));
     }
 
-    private static async Task<EndRecord> Record(Guid endId, ClaimsPrincipal user, Store.Records records, EventLog log, Methods methods, CancellationToken cancel)
+    private static async Task<PanelBench> Bench(Guid placeId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
+    {
+        var scope = user.Scope();
+        var plans = await records.At(scope, placeId, cancel);
+        if (plans.Count == 0)
+        {
+            throw new ApiException(404, "not-found", "placeId", "There is no such panel with connectors among yours.");
+        }
+
+        var rules = await methods.Rules(scope.CompanyId, cancel);
+        var schools = await methods.Schools(scope.CompanyId, cancel);
+        var batches = await streams.Batches(scope.CompanyId, plans.SelectMany(e => e.State.BatchesAtWork()), cancel);
+        var (ends, p) = (plans.Select(e => View(e, rules, batches)).ToList(), plans[0]);
+        var planned = plans.Where(e => e.ProcedureId is not null).Select(e => rules.FindTable(e.ProcedureId!, e.ProcedureVersion!.Value, schools));
+        var running = ends.SelectMany(e => e.State.Attempts).Where(a => a.Open).Select(a => rules.FindTable(a.ProcedureId, a.ProcedureVersion, a.Schools));
+        return new(placeId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).OfType<RunTable>().Distinct()], await methods.Kit(scope.CompanyId, p.CrewId, cancel), batches);
+    }
+
+    private static async Task<EndRecord> Record(Guid endId, ClaimsPrincipal user, Store.Records records, EventLog log, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         // Asked side by side; who may not see the end gets nothing of either.
         var asked = log.Of(user.Scope().CompanyId, endId, cancel);
-        var plan = await Seen(endId, user, records);
+        var plan = await Seen(endId, user, records, cancel);
         var (stored, events, lines) = await asked;
         var struck = Telling.Struck(lines);
-        return new(View(plan, await methods.Rules(user.Scope().CompanyId)), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)))]);
+        return new(View(plan, await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel)), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)))]);
     }
 
     private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, Judged? judged) => new(
@@ -107,7 +118,9 @@ public static class RecordEndpoints
             _ => null,
         } ?? []);
 
-    private static EndView View(EndPlan p, Rules rules)
+    private static Dictionary<Guid, DateTimeOffset> CountedAt(IReadOnlyList<BatchState> batches) => batches.Where(b => b.Counts.Count > 0).ToDictionary(b => b.Id, b => b.Counts.Max(c => c.At));
+
+    private static EndView View(EndPlan p, Rules rules, IReadOnlyList<BatchState> batches)
     {
         var table = p.ProcedureId is null ? null : rules.FindTable(p.ProcedureId, p.ProcedureVersion!.Value);
         var face = EndFaces.ClassOf(p.Mode, p.Polish);
@@ -115,14 +128,14 @@ public static class RecordEndpoints
         // The school that the run follows says how its light is judged.
         var light = (state.Current is { } run ? rules.FindTable(run.ProcedureId, run.ProcedureVersion, run.Schools) : table)?.States.Select(s => s.Light).FirstOrDefault(l => l is not null);
         return new(
-            p.EndId, p.Address(), p.JobId, p.Customer, p.Site, p.TimeZone, p.LimitSetId, p.CrewName,
-            p.SpaceName, p.PanelId, p.PanelCode, p.Port, p.Position, p.CableCode, p.FiberClass, p.Construction, p.LengthM, p.StrandAt(), p.Side,
+            p.EndId, p.Address(), p.JobId, p.Customer, p.Site, p.TimeZone, p.LimitSetId, p.CrewName, p.PersonId, p.PersonName,
+            p.SpaceName, p.PlaceId, p.PanelId, p.PanelCode, p.Port, p.Position, p.CableCode, p.FiberClass, p.Construction, p.LengthM, p.StrandAt(), p.Side,
             p.Form, p.Polish, p.Mode, p.Method, p.StubClass, face, p.FiberClass.TestWavelengthsNm(), p.ProcedureId, p.ProcedureVersion, p.FarEndId, p.FarAddress, p.SlackPlannedMm,
             Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state,
-            LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light, rules.FaceSetInForce(face).Id,
-            FarEnds.IsMade(p.FarStatus), p.Connections, p.LinkSplices());
+            LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light, rules.FaceSetFor(p.FaceLimitSetId, face).Id,
+            FarEnds.IsMade(p.FarStatus), p.Connections, p.LinkSplices(), p.OrderedLengthMm, p.Version, state.Current is not { } made || Shards.Counted(made, CountedAt(batches)));
     }
 
-    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records) =>
-        await records.Find(user.Scope(), endId) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>
+        await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
 }

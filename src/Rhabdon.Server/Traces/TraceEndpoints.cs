@@ -101,7 +101,7 @@ public static class TraceEndpoints
         return Drawn(traceId, OtdrReader.Read(kept.Bytes, false), launchM, receiveM, legs);
     }
 
-    private static async Task<IReadOnlyList<PairedEvent>> KeptPair(Guid traceId, Guid otherId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0)
+    private static async Task<IReadOnlyList<PairedEvent>> KeptPair(Guid traceId, Guid otherId, ClaimsPrincipal user, CancellationToken cancel, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0)
     {
         var (kept, other) = (await Kept(traceId, user, evidence), await Kept(otherId, user, evidence, "otherId"));
         var plan = await Seen(kept.EndId, user, records);
@@ -120,17 +120,17 @@ public static class TraceEndpoints
 
     private static TraceLeg Leg(EndPlan p) => new(p.EndId, p.Address(), p.FarEndId, p.FarAddress, p.LengthM);
 
-    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records, string field = "endId") =>
-        await records.Find(user.Scope(), endId) ?? throw new ApiException(404, "not-found", field, "There is no such end among yours.");
+    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records, string field = "endId", CancellationToken cancel = default) =>
+        await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, "not-found", field, "There is no such end among yours.");
 
-    private static async Task<TraceSection> Section(Guid traceId, double fromM, double toM, ClaimsPrincipal user, EvidenceStore evidence) =>
-        TraceAnalysis.Section(TraceCurve.Of(OtdrReader.Read((await Kept(traceId, user, evidence)).Bytes, false)), fromM, toM);
+    private static async Task<TraceSection> Section(Guid traceId, double fromM, double toM, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel) =>
+        TraceAnalysis.Section(TraceCurve.Of(OtdrReader.Read((await Kept(traceId, user, evidence, cancel: cancel)).Bytes, false)), fromM, toM);
 
-    private static async Task<IResult> File(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence) =>
-        Results.Bytes((await Kept(traceId, user, evidence)).Bytes, "application/octet-stream", $"{traceId}.sor");
+    private static async Task<IResult> File(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel) =>
+        Results.Bytes((await Kept(traceId, user, evidence, cancel: cancel)).Bytes, "application/octet-stream", $"{traceId}.sor");
 
-    private static async Task<Evidence> Kept(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence, string field = "traceId") =>
-        await evidence.Find(user.Scope(), traceId) is { Kind: EvidenceKind.Trace } kept ? kept : throw new ApiException(404, "not-found", field, "There is no such trace among yours.");
+    private static async Task<Evidence> Kept(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence, string field = "traceId", CancellationToken cancel = default) =>
+        await evidence.Find(user.Scope(), traceId, cancel) is { Kind: EvidenceKind.Trace } kept ? kept : throw new ApiException(404, "not-found", field, "There is no such trace among yours.");
 
     private static TraceView Drawn(Guid id, OtdrFile file, double launchM, double receiveM, IReadOnlyList<TraceLeg> legs)
     {

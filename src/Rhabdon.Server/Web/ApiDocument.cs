@@ -6,7 +6,11 @@ namespace Rhabdon.Server.Web;
 /// <summary>What /openapi/v1.json says about itself.</summary>
 public static class ApiDocument
 {
-    private static readonly HashSet<Type> States = [typeof(EndState), typeof(AttemptState), typeof(LossState), typeof(InspectionState)];
+    private static readonly HashSet<Type> States =
+    [
+        typeof(EndState), typeof(AttemptState), typeof(LossState), typeof(InspectionState),
+        typeof(BatchState), typeof(JobState), typeof(CrewState), typeof(ToolState), typeof(ToolCounts), typeof(LotState), typeof(InstrumentState),
+    ];
 
     public static void Configure(OpenApiOptions options)
     {

@@ -29,6 +29,10 @@ public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
         ["space_company_id_job_id_code_key"] = new("taken", "code", "This job has a space with this code already."),
         ["panel_company_id_space_id_code_key"] = new("taken", "code", "This space has a panel with this code already."),
         ["cable_company_id_job_id_code_key"] = new("taken", "code", "This job has a cable with this code already."),
+        ["job_number"] = new("taken", "number", "There is a job of this number already."),
+        ["module_company_id_job_id_code_key"] = new("taken", "code", "This job has a module with this code already."),
+        ["cord_company_id_job_id_code_key"] = new("taken", "code", "This job has a cord with this code already."),
+        ["chain_company_id_job_id_code_key"] = new("taken", "code", "This job has a chain with this code already."),
         ["cable_end_company_id_cable_id_strand_side_key"] = new("taken", "fromStrand", "One of these strands has a connector planned at this end already."),
         ["cable_end_company_id_panel_id_port_position_key"] = new("taken", "firstPort", "One of these ports is taken already."),
     };

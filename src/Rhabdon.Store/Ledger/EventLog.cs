@@ -1,5 +1,4 @@
 using System.Text.Json;
-using Dapper;
 using Npgsql;
 using Rhabdon.Core.Ledger;
 
@@ -24,17 +23,17 @@ public sealed record EndLog(IReadOnlyList<StoredEvent> Stored, IReadOnlyList<Led
 public sealed class EventLog(NpgsqlDataSource db)
 {
     private const string EventColumns =
-        "l.event_id, l.end_id, l.attempt, l.kind, l.at, l.device_id, l.device_seq, l.actor_id, coalesce(p.name, '') as actor_name, l.body::text as body, l.received_at, l.clock_behind_ms";
+        "l.event_id, l.stream_id as end_id, l.attempt, l.kind, l.at, l.device_id, l.device_seq, l.actor_id, coalesce(p.name, '') as actor_name, l.body::text as body, l.received_at, l.clock_behind_ms";
 
     private const string EventTables = "ledger l left join person p on p.company_id = l.company_id and p.person_id = l.actor_id";
 
-    public const string HistorySql = $"select {EventColumns} from {EventTables} where l.company_id = @companyId and l.end_id = any(@endIds) order by l.seq";
+    public const string HistorySql = $"select {EventColumns} from {EventTables} where l.company_id = @companyId and l.stream_id = any(@endIds) order by l.seq";
 
     public const string LogSql = """
-        select g.end_id, g.event_id, g.cause_id, g.restart, g.judged::text as judged from judgement g
-        where g.company_id = @companyId and g.end_id = any(@endIds)
-          and g.seq >= coalesce((select max(r.seq) from judgement r where r.company_id = g.company_id and r.end_id = g.end_id and r.restart), 0)
-        order by g.end_id, g.seq
+        select g.stream_id as end_id, g.event_id, g.cause_id, g.restart, g.judged::text as judged from judgement g
+        where g.company_id = @companyId and g.stream_id = any(@endIds)
+          and g.seq >= coalesce((select max(r.seq) from judgement r where r.company_id = g.company_id and r.stream_id = g.stream_id and r.restart), 0)
+        order by g.stream_id, g.seq
         """;
 
     private sealed record LogRow(Guid EndId, Guid EventId, Guid? CauseId, bool Restart, string Judged);
@@ -48,8 +47,8 @@ public sealed class EventLog(NpgsqlDataSource db)
 
     internal static async Task<Dictionary<Guid, EndLog>> Read(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, Guid[] endIds, CancellationToken cancel)
     {
-        var stored = (await c.QueryAsync<StoredEvent>(new CommandDefinition(HistorySql, new { companyId, endIds }, t, cancellationToken: cancel))).ToLookup(s => s.EndId);
-        var rows = (await c.QueryAsync<LogRow>(new CommandDefinition(LogSql, new { companyId, endIds }, t, cancellationToken: cancel))).ToLookup(r => r.EndId);
+        var stored = (await c.Query<StoredEvent>(cancel, HistorySql, new { companyId, endIds }, t)).ToLookup(s => s.EndId);
+        var rows = (await c.Query<LogRow>(cancel, LogSql, new { companyId, endIds }, t)).ToLookup(r => r.EndId);
         return endIds.Where(stored.Contains).ToDictionary(id => id, id =>
         {
             IReadOnlyList<StoredEvent> said = [.. stored[id]];
@@ -59,59 +58,61 @@ public sealed class EventLog(NpgsqlDataSource db)
     }
 
     internal static async Task<Dictionary<Guid, LedgerEvent>> Known(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] ids, CancellationToken cancel) =>
-        (await c.QueryAsync<StoredEvent>(new CommandDefinition($"select {EventColumns} from {EventTables} where l.company_id = @companyId and l.event_id = any(@ids)", new { companyId, ids }, t, cancellationToken: cancel)))
+        (await c.Query<StoredEvent>(cancel, $"select {EventColumns} from {EventTables} where l.company_id = @companyId and l.event_id = any(@ids) and l.stream = 'End'", new { companyId, ids }, t))
             .ToDictionary(s => s.EventId, s => s.ToEvent());
 
-    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, IReadOnlyList<(LedgerEvent Event, Guid SenderId)> events, DateTime now, CancellationToken cancel)
+    /// <param name="lines">Each in its stream's own order.</param>
+    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, IReadOnlyList<LedgerRow> events, IReadOnlyList<JudgementRow> lines, DateTime now, CancellationToken cancel)
     {
-        if (events.Count == 0)
+        if (events.Count == 0 && lines.Count == 0)
         {
             return;
         }
 
-        await c.ExecuteAsync(new CommandDefinition("""
-            insert into ledger (company_id, event_id, end_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at, clock_behind_ms)
-            select @companyId, event_id, end_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body::jsonb, @now, behind
-            from unnest(@ids, @ends, @attempts, @kinds, @ats, @devices, @seqs, @actors, @senders, @bodies, @behinds)
-              as n (event_id, end_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, behind)
+        await c.Run(cancel, """
+            insert into ledger (company_id, event_id, stream, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at, clock_behind_ms)
+            select @companyId, event_id, stream, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body::jsonb, @now, behind
+            from unnest(@ids, @streams, @streamIds, @attempts, @kinds, @ats, @devices, @seqs, @actors, @senders, @bodies, @behinds)
+              as n (event_id, stream, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, behind);
+            insert into judgement (company_id, stream_id, event_id, cause_id, restart, judged, made_at)
+            select @companyId, stream_id, event_id, cause_id, restart, judged::jsonb, @now
+            from unnest(@judgedStreams, @judgedIds, @causes, @restarts, @judged) with ordinality as n (stream_id, event_id, cause_id, restart, judged, place) order by place
             """, new
         {
             companyId,
             now,
-            ids = events.Select(e => e.Event.Id).ToArray(),
-            ends = events.Select(e => e.Event.EndId).ToArray(),
-            attempts = events.Select(e => e.Event.Attempt).ToArray(),
-            kinds = events.Select(e => e.Event.Kind.ToString()).ToArray(),
-            ats = events.Select(e => e.Event.At.UtcDateTime).ToArray(),
-            devices = events.Select(e => e.Event.DeviceId).ToArray(),
-            seqs = events.Select(e => e.Event.DeviceSeq).ToArray(),
-            actors = events.Select(e => e.Event.ActorId).ToArray(),
+            ids = events.Select(e => e.Id).ToArray(),
+            streams = events.Select(e => e.Stream).ToArray(),
+            streamIds = events.Select(e => e.StreamId).ToArray(),
+            attempts = events.Select(e => e.Attempt).ToArray(),
+            kinds = events.Select(e => e.Kind).ToArray(),
+            ats = events.Select(e => e.At.UtcDateTime).ToArray(),
+            devices = events.Select(e => e.DeviceId).ToArray(),
+            seqs = events.Select(e => e.DeviceSeq).ToArray(),
+            actors = events.Select(e => e.ActorId).ToArray(),
             senders = events.Select(e => e.SenderId).ToArray(),
-            bodies = events.Select(e => e.Event.Body.GetRawText()).ToArray(),
-            behinds = events.Select(e => (long)e.Event.ClockBehind.TotalMilliseconds).ToArray(),
-        }, t, cancellationToken: cancel));
+            bodies = events.Select(e => e.Body.GetRawText()).ToArray(),
+            behinds = events.Select(e => (long)e.ClockBehind.TotalMilliseconds).ToArray(),
+            judgedStreams = lines.Select(e => e.StreamId).ToArray(),
+            judgedIds = lines.Select(e => e.EventId).ToArray(),
+            causes = lines.Select(e => e.Cause).ToArray(),
+            restarts = lines.Select(e => e.Restart).ToArray(),
+            judged = lines.Select(e => e.Judged.Write()).ToArray(),
+        }, t);
     }
+}
 
-    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, IReadOnlyList<Entry> entries, DateTime now, CancellationToken cancel)
-    {
-        if (entries.Count == 0)
-        {
-            return;
-        }
+/// <summary>An event as it is written down.</summary>
+internal sealed record LedgerRow(
+    Guid Id, string Stream, Guid StreamId, int Attempt, string Kind, DateTimeOffset At, Guid DeviceId, long DeviceSeq, Guid ActorId, Guid SenderId, JsonElement Body, TimeSpan ClockBehind)
+{
+    public static LedgerRow Of(LedgerEvent e, Guid senderId) => new(e.Id, "End", e.EndId, e.Attempt, e.Kind.ToString(), e.At, e.DeviceId, e.DeviceSeq, e.ActorId, senderId, e.Body, e.ClockBehind);
 
-        await c.ExecuteAsync(new CommandDefinition("""
-            insert into judgement (company_id, end_id, event_id, cause_id, restart, judged, made_at)
-            select @companyId, end_id, event_id, cause_id, restart, judged::jsonb, @now
-            from unnest(@ends, @ids, @causes, @restarts, @judged) with ordinality as n (end_id, event_id, cause_id, restart, judged, place) order by place
-            """, new
-        {
-            companyId,
-            now,
-            ends = entries.Select(e => e.Event.EndId).ToArray(),
-            ids = entries.Select(e => e.Event.Id).ToArray(),
-            causes = entries.Select(e => e.Cause).ToArray(),
-            restarts = entries.Select(e => e.Restart).ToArray(),
-            judged = entries.Select(e => e.Judged.Write()).ToArray(),
-        }, t, cancellationToken: cancel));
-    }
+    public static LedgerRow Of(StreamEvent e, Guid senderId) => new(e.Id, e.Stream.ToString(), e.StreamId, 0, e.Kind.ToString(), e.At, e.DeviceId, e.DeviceSeq, e.ActorId, senderId, e.Body, e.ClockBehind);
+}
+
+/// <summary>What was made of an event, as it is written down.</summary>
+internal sealed record JudgementRow(Guid StreamId, Guid EventId, Guid? Cause, bool Restart, Judged Judged)
+{
+    public static JudgementRow Of(Entry e) => new(e.Event.EndId, e.Event.Id, e.Cause, e.Restart, e.Judged);
 }

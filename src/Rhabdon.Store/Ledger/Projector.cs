@@ -1,4 +1,3 @@
-using Dapper;
 using Npgsql;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
@@ -14,28 +13,28 @@ public sealed record Rebuilt(int Folded, IReadOnlyList<(Guid EndId, string Reaso
 public sealed class Projector(NpgsqlDataSource db)
 {
     /// <summary>Raised by whoever changes what the fold makes of events: the next start folds all of them again, once.</summary>
-    public const int Version = 3;
+    public const int Version = 4;
 
     private const int BatchSize = 500;
 
     private const string Name = "end-state";
 
-    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, IReadOnlyList<EndState> ends)
+    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, IReadOnlyList<EndState> ends, CancellationToken cancel = default)
     {
         if (ends.Count == 0)
         {
             return;
         }
 
-        await c.ExecuteAsync("""
-            insert into end_state (company_id, end_id, job_id, panel_id, port, position, status, verdict, phase, attempts, loops, slack_used_mm, last_at, batch_id, shards_off, state)
-            select e.company_id, e.end_id, e.job_id, e.panel_id, e.port, e.position, n.status, n.verdict, n.phase, n.attempts, n.loops, n.slack_used_mm, n.last_at, n.batch_id, n.shards_off, n.state
-            from unnest(@endIds, @statuses, @verdicts, @phases, @attempts, @loops, @slacks, @lastAts, @batches, @shardsOff, @states::jsonb[])
-              as n (end_id, status, verdict, phase, attempts, loops, slack_used_mm, last_at, batch_id, shards_off, state)
+        await c.Run(cancel, """
+            insert into end_state (company_id, end_id, job_id, place_id, port, position, status, verdict, phase, attempts, loops, slack_used_mm, last_at, batch_id, state)
+            select e.company_id, e.end_id, e.job_id, e.place_id, e.port, e.position, n.status, n.verdict, n.phase, n.attempts, n.loops, n.slack_used_mm, n.last_at, n.batch_id, n.state
+            from unnest(@endIds, @statuses, @verdicts, @phases, @attempts, @loops, @slacks, @lastAts, @batches, @states::jsonb[])
+              as n (end_id, status, verdict, phase, attempts, loops, slack_used_mm, last_at, batch_id, state)
             join cable_end e on e.company_id = @companyId and e.end_id = n.end_id
             on conflict (company_id, end_id) do update set
                 status = excluded.status, verdict = excluded.verdict, phase = excluded.phase, attempts = excluded.attempts, loops = excluded.loops,
-                slack_used_mm = excluded.slack_used_mm, last_at = excluded.last_at, batch_id = excluded.batch_id, shards_off = excluded.shards_off, state = excluded.state
+                slack_used_mm = excluded.slack_used_mm, last_at = excluded.last_at, batch_id = excluded.batch_id, state = excluded.state
             """, new
         {
             companyId,
@@ -48,16 +47,26 @@ public sealed class Projector(NpgsqlDataSource db)
             slacks = ends.Select(e => e.SlackUsedMm).ToArray(),
             lastAts = ends.Select(e => e.LastAt?.UtcDateTime).ToArray(),
             batches = ends.Select(e => e.Current?.BatchId).ToArray(),
-            shardsOff = ends.Select(e => e.Current?.ShardCount is { } s ? s.Counted - s.Made : 0).ToArray(),
             states = ends.Select(e => EndStates.Write(e)).ToArray(),
         }, t);
     }
 
-    /// <summary>A ledger in which nothing stands yet has nothing to be folded again: what this version writes is its own.</summary>
-    public async Task Begin()
+    /// <summary>Notes which ends the runs of these ends put into which batch.</summary>
+    internal static async Task WriteBatches(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, IReadOnlyList<EndState> ends, CancellationToken cancel)
     {
-        await using var c = await db.OpenConnectionAsync();
-        await c.ExecuteAsync("""
+        var pairs = ends.SelectMany(e => e.Attempts, (e, a) => (e.EndId, a.BatchId)).Where(x => x.BatchId is not null).Distinct().OrderBy(x => x.BatchId).ThenBy(x => x.EndId).ToList();
+        if (pairs.Count > 0)
+        {
+            await c.Run(cancel, "insert into batch_end (company_id, batch_id, end_id) select @companyId, batch_id, end_id from unnest(@batches, @ends) as n (batch_id, end_id) on conflict (company_id, batch_id, end_id) do nothing",
+                new { companyId, batches = pairs.Select(p => p.BatchId!.Value).ToArray(), ends = pairs.Select(p => p.EndId).ToArray() }, t);
+        }
+    }
+
+    /// <summary>A ledger in which nothing stands yet has nothing to be folded again: what this version writes is its own.</summary>
+    public async Task Begin(CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await c.Run(cancel, """
             insert into projection (name, version, built_at)
             select @Name, @Version, now() where not exists (select company_id from ledger)
             on conflict (name) do nothing
@@ -65,10 +74,10 @@ public sealed class Projector(NpgsqlDataSource db)
     }
 
     /// <summary>True when the projection was written by another version of the fold.</summary>
-    public async Task<bool> NeedsRebuild()
+    public async Task<bool> NeedsRebuild(CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync();
-        return await c.ExecuteScalarAsync<int?>("select version from projection where name = @Name", new { Name }) != Version;
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Scalar<int?>(cancel, "select version from projection where name = @Name", new { Name }) != Version;
     }
 
     /// <summary>Folds every end of every company again from its judgements; no rule is asked. One that cannot be read is set aside, told, and stops nobody.</summary>
@@ -76,10 +85,10 @@ public sealed class Projector(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
-        await c.ExecuteAsync("lock table end_state in exclusive mode", transaction: t);
-        var ends = (await c.QueryAsync<(Guid CompanyId, Guid EndId)>("""
+        await c.Run(cancel, "lock table end_state in exclusive mode", transaction: t);
+        var ends = (await c.Query<(Guid CompanyId, Guid EndId)>(cancel, """
             select e.company_id, e.end_id from cable_end e
-            where exists (select 1 from ledger l where l.company_id = e.company_id and l.end_id = e.end_id)
+            where exists (select 1 from ledger l where l.company_id = e.company_id and l.stream_id = e.end_id)
             """, transaction: t)).ToList();
         var aside = new List<(Guid CompanyId, Guid EndId, string Reason)>();
         foreach (var company in ends.GroupBy(e => e.CompanyId, e => e.EndId))
@@ -99,18 +108,20 @@ public sealed class Projector(NpgsqlDataSource db)
                     }
                 }
 
-                await Write(c, t, company.Key, folded);
+                await Write(c, t, company.Key, folded, cancel);
+                await WriteBatches(c, t, company.Key, folded, cancel);
             }
         }
 
-        foreach (var company in ends.Select(e => e.CompanyId).Distinct())
+        foreach (var company in await c.Query<Guid>(cancel, "select company_id from company", transaction: t))
         {
-            await Jobs.Stand(c, t, company, [.. await c.QueryAsync<Guid>("select job_id from job where company_id = @company", new { company }, t)]);
+            await StreamProjector.Rebuild(c, t, company, cancel);
+            await Jobs.Stand(c, t, company, [.. await c.Query<Guid>(cancel, "select job_id from job where company_id = @company", new { company }, t)], cancel);
         }
 
-        await c.ExecuteAsync("delete from end_set_aside where company_id is not null", transaction: t);
-        await c.ExecuteAsync("insert into end_set_aside (company_id, end_id, reason, since) values (@CompanyId, @EndId, @Reason, now())", aside.Select(a => new { a.CompanyId, a.EndId, a.Reason }), t);
-        await c.ExecuteAsync("""
+        await c.Run(cancel, "delete from end_set_aside where company_id is not null", transaction: t);
+        await c.Run(cancel, "insert into end_set_aside (company_id, end_id, reason, since) values (@CompanyId, @EndId, @Reason, now())", aside.Select(a => new { a.CompanyId, a.EndId, a.Reason }), t);
+        await c.Run(cancel, """
             insert into projection (name, version, built_at) values (@Name, @Version, now())
             on conflict (name) do update set version = excluded.version, built_at = excluded.built_at
             """, new { Name, Version }, t);

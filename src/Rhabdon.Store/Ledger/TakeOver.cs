@@ -1,5 +1,4 @@
 using System.Text.Json.Nodes;
-using Dapper;
 using Npgsql;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
@@ -25,12 +24,12 @@ public sealed class TakeOver(NpgsqlDataSource db, Rules rules)
         for (Guid? after = null; ;)
         {
             await using var t = await c.BeginTransactionAsync(cancel);
-            var rows = (await c.QueryAsync<Row>("""
-                select e.company_id, e.end_id, (select l.event_id from ledger l where l.company_id = e.company_id and l.end_id = e.end_id order by l.seq desc limit 1) as event_id, s.state::text as state
+            var rows = (await c.Query<Row>(cancel, """
+                select e.company_id, e.end_id, (select l.event_id from ledger l where l.company_id = e.company_id and l.stream_id = e.end_id order by l.seq desc limit 1) as event_id, s.state::text as state
                 from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
                 where (@after::uuid is null or e.end_id > @after)
-                  and exists (select 1 from ledger l where l.company_id = e.company_id and l.end_id = e.end_id)
-                  and not exists (select 1 from judgement g where g.company_id = e.company_id and g.end_id = e.end_id)
+                  and exists (select 1 from ledger l where l.company_id = e.company_id and l.stream_id = e.end_id)
+                  and not exists (select 1 from judgement g where g.company_id = e.company_id and g.stream_id = e.end_id)
                 order by e.end_id limit @BatchSize
                 """, new { after, BatchSize }, t)).ToList();
             foreach (var company in rows.GroupBy(r => r.CompanyId))
@@ -50,7 +49,7 @@ public sealed class TakeOver(NpgsqlDataSource db, Rules rules)
                     }
                 }
 
-                await EventLog.Write(c, t, company.Key, entries, DateTime.UtcNow, cancel);
+                await EventLog.Write(c, t, company.Key, [], [.. entries.Select(JudgementRow.Of)], DateTime.UtcNow, cancel);
                 taken += entries.Count;
             }
 

@@ -111,12 +111,12 @@ export const useKnown = () =>
     staleTime: Number.POSITIVE_INFINITY,
   });
 
-/** A panel with all its ends and run tables, as the server has it; useBench lays what waits on this device over it. */
-export const usePanel = (panelId?: string) =>
+/** A panel, or a jumper by its cable, with all its ends and run tables, as the server has it; useBench lays what waits on this device over it. */
+export const usePlace = (placeId?: string) =>
   useQuery({
-    queryKey: ["panel", panelId],
-    queryFn: () => get<S["PanelBench"]>(`/api/panels/${panelId}/bench`),
-    enabled: !!panelId,
+    queryKey: ["panel", placeId],
+    queryFn: () => get<S["PanelBench"]>(`/api/places/${placeId}/bench`),
+    enabled: !!placeId,
   });
 
 export const usePaper = (procedureId?: string, version?: number) =>
@@ -147,3 +147,23 @@ export const usePeoplePages = (filter: { find?: string; role?: S["Role"] }) =>
 
 export const useQuarantine = (enabled: boolean) =>
   useQuery({ queryKey: ["quarantine"], queryFn: () => get<S["Quarantined"][]>("/api/quarantine"), enabled });
+
+/** Batches whose container holds other shards than were made. */
+export const useContainersOff = () =>
+  useQuery({ queryKey: ["containers"], queryFn: () => get<S["ContainerOff"][]>("/api/batches/off") });
+
+/** What was given to whom in a job, newest first. */
+export const useAssignments = (jobId?: string) =>
+  useQuery({
+    queryKey: ["job", jobId, "assignments"],
+    queryFn: () => get<S["AssignedLine"][]>(`/api/jobs/${jobId}/assignments`),
+    enabled: !!jobId,
+  });
+
+/** The instruments of one's crew. */
+export const useInstruments = (enabled = true) =>
+  useQuery({
+    queryKey: ["instruments"],
+    queryFn: () => get<S["InstrumentState"][]>("/api/instruments"),
+    enabled,
+  });

@@ -559,236 +559,20 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{jobId}/spaces": {
+    "/api/jobs/{jobId}/assignments": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
-        /** Add a space. */
-        post: {
+        /** What was given to whom in a job, newest first. */
+        get: {
             parameters: {
                 query?: never;
                 header?: never;
                 path: {
                     jobId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["NewSpace"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Made"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{jobId}/panels": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Add a panel to a space. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    jobId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["NewPanel"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Made"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{jobId}/cables": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Add a cable. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    jobId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["NewCable"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Made"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{jobId}/cables/{cableId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Change a cable's length, slack, connections and splices. Where it has changed since the version that you saw, nothing is done: 409, with the cable as it is now. */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    jobId: string;
-                    cableId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["CableChange"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Cable"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{jobId}/ends": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Plan connectors for a row of strands; refused, with reasons, where they do not fit. */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    jobId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["NewEnds"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["EndsMade"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{jobId}/plan/{what}/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Take a space, panel, cable or end out of the plan; what has a ledger stays. */
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    jobId: string;
-                    what: string;
-                    id: string;
                 };
                 cookie?: never;
             };
@@ -799,10 +583,267 @@ export interface paths {
                     headers: {
                         [name: string]: unknown;
                     };
-                    content?: never;
+                    content: {
+                        "application/json": components["schemas"]["AssignedLine"][];
+                    };
                 };
             };
         };
+        put?: never;
+        /** Give ends to a crew, or to one person of it. What was done while an earlier assignment held is taken in, however late it comes. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AssignmentRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AssignmentMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Your crew's tools with what they have done; those out of use, too, with all=true. The office sees every crew's. */
+        get: {
+            parameters: {
+                query?: {
+                    all?: boolean;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ToolState"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Your crew's open lots; used up ones, too, with all=true. */
+        get: {
+            parameters: {
+                query?: {
+                    all?: boolean;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LotState"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Your crew's instruments with repeatability and calibrations. */
+        get: {
+            parameters: {
+                query?: {
+                    all?: boolean;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["InstrumentState"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Batches whose container holds other shards than were made, newest first. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ContainerOff"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batchId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A batch's counts of its container; without any where nobody has counted. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    batchId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BatchState"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What became of a job beside its ends: delays and handovers. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobState"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2111,7 +2152,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/panels/{panelId}/readings/check": {
+    "/api/places/{placeId}/readings/check": {
         parameters: {
             query?: never;
             header?: never;
@@ -2126,7 +2167,7 @@ export interface paths {
                 query?: never;
                 header?: never;
                 path: {
-                    panelId: string;
+                    placeId: string;
                 };
                 cookie?: never;
             };
@@ -2153,7 +2194,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/panels/{panelId}/suspects": {
+    "/api/places/{placeId}/suspects": {
         parameters: {
             query?: never;
             header?: never;
@@ -2166,7 +2207,7 @@ export interface paths {
                 query?: never;
                 header?: never;
                 path: {
-                    panelId: string;
+                    placeId: string;
                 };
                 cookie?: never;
             };
@@ -2281,7 +2322,7 @@ export interface paths {
         put?: never;
         /**
          * Take in up to 500 events. Each is stored, known already, or quarantined with the reason.
-         * @description An event: id (UUIDv7), endId, attempt, kind, at, deviceId, deviceSeq, actorId, body. Sending one again is harmless. Events of one device are taken in by deviceSeq.
+         * @description An event of an end: id (UUIDv7), endId, attempt, kind, at, deviceId, deviceSeq, actorId, body. Of a batch, job, crew, tool, lot or instrument: stream and streamId in place of endId and attempt. Sending one again is harmless. Events of one device are taken in by deviceSeq.
          */
         post: {
             parameters: {
@@ -2426,20 +2467,20 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/panels/{panelId}/bench": {
+    "/api/places/{placeId}/bench": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** All that a bench needs for one panel, to go on with no network: ends, run tables, kit. */
+        /** All that a bench needs for one panel, or for a jumper by its cable, to go on with no network: ends, run tables, kit. */
         get: {
             parameters: {
                 query?: never;
                 header?: never;
                 path: {
-                    panelId: string;
+                    placeId: string;
                 };
                 cookie?: never;
             };
@@ -2471,12 +2512,12 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Ends that you may see, filtered by job, panel, form, polish, mode, method, verdict, status and crew. */
+        /** Ends that you may see, filtered by job, place (a panel, or a jumper's cable), form, polish, mode, method, verdict, status and crew. */
         get: {
             parameters: {
                 query?: {
                     jobId?: string;
-                    panelId?: string;
+                    placeId?: string;
                     form?: string;
                     polish?: string;
                     mode?: string;
@@ -2485,7 +2526,7 @@ export interface paths {
                     status?: string;
                     crewId?: string;
                     nearlyOut?: boolean;
-                    shardsOff?: boolean;
+                    mine?: boolean;
                     after?: string;
                     limit?: number;
                 };
@@ -2585,6 +2626,702 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/spaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a space. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewSpace"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Made"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/spaces/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a space. Where it has changed since the version that you saw, nothing is done: 409, with what is there now beside your change. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SpaceChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Space"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/panels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a panel to a space. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewPanel"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Made"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/panels/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a panel. Where it has changed since the version that you saw, nothing is done: 409, with what is there now beside your change. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PanelChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Panel"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/cables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a cable, or a jumper. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewCable"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Made"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/cables/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a cable's length, slack, connections, splices and diameter. Where it has changed since the version that you saw, nothing is done: 409, with what is there now beside your change. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CableChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Cable"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/modules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a module: a rear and a front, in a box. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ModuleFields"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Made"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/modules/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a module. Where it has changed since the version that you saw, nothing is done: 409, with what is there now beside your change. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ModuleFields"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Module"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/cords": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a cord that is bought made. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CordFields"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Made"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/cords/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a cord. Where it has changed since the version that you saw, nothing is done: 409, with what is there now beside your change. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CordFields"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Cord"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/chains": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what the light passes, from one end of a channel to the other. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChainFields"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Made"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/chains/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a chain. Where it has changed since the version that you saw, nothing is done: 409, with what is there now beside your change. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChainFields"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Chain"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Plan connectors for a row of strands; refused, with reasons, where they do not fit. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewEnds"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EndsMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/ends/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change what is planned of an end that nobody has worked yet. Where it has changed since the version that you saw, nothing is done: 409, with what is there now beside your change. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["EndChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PlannedEnd"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/plan/{what}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take something out of the plan: space, panel, cable, module, cord, chain, end. What has a ledger stays. */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    what: string;
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -3131,6 +3868,45 @@ export interface components {
                 [key: string]: number;
             };
         };
+        AssignedLine: {
+            /** Format: uuid */
+            placeId: string;
+            /** Format: int32 */
+            fromPort: number;
+            /** Format: int32 */
+            toPort: number;
+            /** Format: int64 */
+            ends: number;
+            /** Format: date-time */
+            since: null | string;
+            crewName: string;
+            personName: null | string;
+            givenBy: null | string;
+            /** Format: int64 */
+            stillHeld: number;
+        };
+        AssignmentMade: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: int32 */
+            ends: number;
+        };
+        AssignmentRequest: {
+            /** Format: uuid */
+            crewId: string;
+            /** Format: uuid */
+            personId?: null | string;
+            /** Format: uuid */
+            placeId?: null | string;
+            /** Format: int32 */
+            fromPort?: null | number;
+            /** Format: int32 */
+            toPort?: null | number;
+            /** Format: uuid */
+            batchId?: null | string;
+            endIds?: null | string[];
+            note?: null | string;
+        };
         AttemptState: {
             /** Format: int32 */
             no: number;
@@ -3163,6 +3939,7 @@ export interface components {
             saidTogether: components["schemas"]["SaidTogether"][];
             /** Format: int32 */
             shards: number;
+            shardActs: components["schemas"]["ShardAct"][];
             shardCount: null | components["schemas"]["ShardCount"];
             /** Format: int32 */
             cleaves: number;
@@ -3180,6 +3957,9 @@ export interface components {
             traces: components["schemas"]["TraceState"][];
             cleavesSeen: components["schemas"]["CleaveState"][];
             lights: components["schemas"]["LightState"][];
+            damages: components["schemas"]["DamageState"][];
+            cause: null | components["schemas"]["CauseState"];
+            splices: components["schemas"]["SpliceState"][];
             closed: null | components["schemas"]["ClosedState"];
             /** Format: date-time */
             acceptedAt: null | string;
@@ -3197,6 +3977,17 @@ export interface components {
             upToUm?: null | number;
             /** Format: int32 */
             max?: null | number;
+        };
+        BatchState: {
+            counts: components["schemas"]["ContainerCount"][];
+            /** Format: int32 */
+            found: number;
+            /** Format: int32 */
+            off: number;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
         };
         BidirectionalRequest: {
             forward: components["schemas"]["TraceEvent"][];
@@ -3239,6 +4030,10 @@ export interface components {
             connections: number;
             /** Format: int32 */
             splices: number;
+            /** Format: double */
+            diameterMm: null | number;
+            /** Format: double */
+            orderedLengthMm: null | number;
             /** Format: int32 */
             version: number;
         };
@@ -3255,6 +4050,10 @@ export interface components {
             splices: number;
             /** Format: int32 */
             version: number;
+            /** Format: double */
+            diameterMm?: null | number;
+            /** Format: double */
+            orderedLengthMm?: null | number;
         };
         /** @enum {unknown} */
         CableConstruction: "coated-250" | "tight-buffer-900" | "fan-out-900" | "cordage-1.6" | "cordage-2.0" | "cordage-3.0" | "ribbon-12" | "drop";
@@ -3276,8 +4075,56 @@ export interface components {
             cableId: string;
             strands: components["schemas"]["Strand"][];
         };
+        CalibrationAt: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            /** Format: date */
+            on: string;
+            /** Format: date */
+            dueOn: null | string;
+            certificate: null | string;
+        };
+        CauseState: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            cause: components["schemas"]["ReworkReason"];
+            shown: null | string;
+        };
         /** @enum {unknown} */
         Caution: "glass" | "light" | "heat" | "chemicals" | "alcohol" | "arc" | "blades" | "place" | null;
+        Chain: {
+            /** Format: uuid */
+            chainId: string;
+            code: string;
+            parts: components["schemas"]["ChainPart"][];
+            /** Format: int32 */
+            version: number;
+        };
+        ChainFields: {
+            code: string;
+            parts: components["schemas"]["ChainPart"][];
+            /** Format: int32 */
+            version?: null | number;
+        };
+        ChainPart: {
+            kind: components["schemas"]["ChainPartKind"];
+            /** Format: uuid */
+            id: string;
+            /** Format: int32 */
+            fiber: number;
+            /** @default false */
+            reversed: boolean;
+        };
+        /** @enum {unknown} */
+        ChainPartKind: "cable" | "module" | "cord";
         Check: {
             question: string;
             answers: components["schemas"]["Answer"][];
@@ -3461,11 +4308,97 @@ export interface components {
             method: components["schemas"]["TerminationMethod"];
             stubClass: null | components["schemas"]["FiberClass"];
         };
+        ContainerCount: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            /** Format: int32 */
+            made: number;
+            /** Format: int32 */
+            counted: number;
+            /** Format: int32 */
+            saidMade: number;
+            note: null | string;
+        };
+        ContainerOff: {
+            batch: components["schemas"]["BatchState"];
+            /** Format: uuid */
+            jobId: null | string;
+            customer: string;
+            crewName: string;
+            /** Format: uuid */
+            placeId: null | string;
+            place: string;
+            /** Format: int64 */
+            ends: number;
+        };
+        Cord: {
+            /** Format: uuid */
+            cordId: string;
+            code: string;
+            fiberClass: components["schemas"]["FiberClass"];
+            /** Format: int32 */
+            fibers: number;
+            formA: components["schemas"]["ConnectorForm"];
+            polishA: components["schemas"]["Polish"];
+            formB: components["schemas"]["ConnectorForm"];
+            polishB: components["schemas"]["Polish"];
+            /** Format: double */
+            lengthM: number;
+            /** Format: int32 */
+            version: number;
+        };
+        CordFields: {
+            code: string;
+            fiberClass: components["schemas"]["FiberClass"];
+            /** Format: int32 */
+            fibers: number;
+            formA: components["schemas"]["ConnectorForm"];
+            polishA: components["schemas"]["Polish"];
+            formB: components["schemas"]["ConnectorForm"];
+            polishB: components["schemas"]["Polish"];
+            /** Format: double */
+            lengthM: number;
+            /** Format: int32 */
+            version?: null | number;
+        };
         Crew: {
             /** Format: uuid */
             crewId: string;
             name: string;
         };
+        /** @enum {unknown} */
+        DamageKind: "face-struck" | "fiber-pulled" | "cable-pinched" | "jacket-cut" | "connector-broken" | "wet" | "other";
+        DamageState: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            what: components["schemas"]["DamageKind"];
+            usable: boolean;
+            note: null | string;
+        };
+        Delay: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            reason: components["schemas"]["DelayReason"];
+            /** Format: int32 */
+            minutes: null | number;
+            /** Format: date */
+            dueOn: null | string;
+            note: null | string;
+        };
+        /** @enum {unknown} */
+        DelayReason: "no-access" | "material" | "tool" | "power" | "weather" | "other-trades" | "safety" | "other";
         Deviation: {
             /** Format: uuid */
             eventId: string;
@@ -3491,6 +4424,18 @@ export interface components {
         };
         /** @enum {unknown} */
         Direction: "a-to-b" | "b-to-a" | null;
+        EndChange: {
+            form: components["schemas"]["ConnectorForm"];
+            polish: components["schemas"]["Polish"];
+            mode: components["schemas"]["FiberMode"];
+            method: components["schemas"]["TerminationMethod"];
+            /** Format: int32 */
+            version: number;
+            /** Format: int32 */
+            port?: null | number;
+            stubClass?: null | components["schemas"]["FiberClass"];
+            procedureId?: null | string;
+        };
         /** @enum {unknown} */
         EndFaceAdvice: "none" | "clean-again" | "more-on-last-film" | "back-one-film" | "cut-off" | "replace" | null;
         EndFaceBreach: {
@@ -3553,6 +4498,7 @@ export interface components {
             strand: number;
             side: components["schemas"]["CableSide"];
             crewName: string;
+            personName: null | string;
             form: components["schemas"]["ConnectorForm"];
             polish: components["schemas"]["Polish"];
             mode: components["schemas"]["FiberMode"];
@@ -3572,8 +4518,7 @@ export interface components {
             lastAt: null | string;
             /** Format: uuid */
             batchId: null | string;
-            /** Format: int32 */
-            shardsOff: number;
+            address?: null | string;
         };
         EndState: {
             /** Format: uuid */
@@ -3604,9 +4549,14 @@ export interface components {
             timeZone: string;
             limitSetId: string;
             crewName: string;
+            /** Format: uuid */
+            personId: null | string;
+            personName: null | string;
             spaceName: string;
             /** Format: uuid */
-            panelId: string;
+            placeId: string;
+            /** Format: uuid */
+            panelId: null | string;
             panelCode: string;
             /** Format: int32 */
             port: number;
@@ -3645,13 +4595,18 @@ export interface components {
             connections: number;
             /** Format: int32 */
             splices: number;
+            /** Format: double */
+            orderedLengthMm: null | number;
+            /** Format: int32 */
+            version: number;
+            shardsCounted: boolean;
         };
         EndsMade: {
             endIds: string[];
             procedureId: null | string;
         };
         /** @enum {unknown} */
-        EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted" | "traced" | "cleave-seen" | "light-judged" | "far-end-said";
+        EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted" | "traced" | "cleave-seen" | "light-judged" | "far-end-said" | "damaged" | "cause-confirmed" | "splice-read";
         /** @enum {unknown} */
         EvidenceKind: "picture" | "trace";
         EvidenceLine: {
@@ -3750,6 +4705,18 @@ export interface components {
         };
         /** @enum {unknown} */
         GradeWord: "pass" | "fail" | null;
+        Handover: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            to: string;
+            /** Format: int32 */
+            ends: null | number;
+            note: null | string;
+        };
         InsertionLossRequest: {
             limitSetId: string;
             link: components["schemas"]["LinkSpec"];
@@ -3767,6 +4734,23 @@ export interface components {
             picture: null | components["schemas"]["SeenFace"];
             differences: components["schemas"]["Difference"][];
         };
+        /** @enum {unknown} */
+        InstrumentKind: "power-meter" | "light-source" | "otdr" | "microscope" | "other";
+        InstrumentState: {
+            /** Format: uuid */
+            crewId: string;
+            kind: components["schemas"]["InstrumentKind"];
+            name: string;
+            number: null | string;
+            /** Format: double */
+            repeatabilityDb: null | number;
+            calibrations: components["schemas"]["CalibrationAt"][];
+            retired: boolean;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
+        };
         IntakeLine: {
             /** Format: uuid */
             id: null | string;
@@ -3778,15 +4762,18 @@ export interface components {
         IntakeResult: {
             events: components["schemas"]["IntakeLine"][];
             ends: components["schemas"]["EndState"][];
+            streams: components["schemas"]["StreamState"][];
         };
         Job: {
             /** Format: uuid */
             jobId: string;
+            number: string;
             customer: string;
             site: string;
             timeZone: string;
             dueOn: string;
             limitSetId: string;
+            faceLimitSetId: null | string;
             /** Format: uuid */
             crewId: string;
             crewName: string;
@@ -3814,12 +4801,18 @@ export interface components {
             version: number;
             /** Format: uuid */
             crewId?: null | string;
+            number?: null | string;
+            faceLimitSetId?: null | string;
         };
         JobDetail: {
             job: components["schemas"]["Job"];
             spaces: components["schemas"]["Space"][];
             panels: components["schemas"]["Panel"][];
             cables: components["schemas"]["Cable"][];
+            modules: components["schemas"]["Module"][];
+            cords: components["schemas"]["Cord"][];
+            chains: components["schemas"]["Chain"][];
+            mayPlan: boolean;
         };
         JobLoom: {
             ends: components["schemas"]["LoomEnd"][];
@@ -3833,6 +4826,16 @@ export interface components {
             limitSetId: string;
             /** Format: uuid */
             crewId?: null | string;
+            number?: null | string;
+            faceLimitSetId?: null | string;
+        };
+        JobState: {
+            delays: components["schemas"]["Delay"][];
+            handovers: components["schemas"]["Handover"][];
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
         };
         JointBudget: {
             /** Format: double */
@@ -3869,6 +4872,17 @@ export interface components {
         };
         JsonElement: unknown;
         JsonNode: unknown;
+        KitWord: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            answer: components["schemas"]["PreflightAnswer"];
+            /** Format: uuid */
+            lotId: null | string;
+        };
         Ladder: {
             id: string;
             title: string;
@@ -3984,7 +4998,7 @@ export interface components {
             /** Format: uuid */
             endId: string;
             /** Format: uuid */
-            panelId: string;
+            placeId: string;
             /** Format: int32 */
             port: number;
             /** Format: int32 */
@@ -3994,6 +5008,10 @@ export interface components {
             side: components["schemas"]["CableSide"];
             /** Format: uuid */
             cableId: string;
+            /** Format: uuid */
+            crewId: string;
+            /** Format: uuid */
+            personId: null | string;
             status: components["schemas"]["EndStatus"];
             verdict: components["schemas"]["EndVerdict"];
             phase: null | components["schemas"]["Phase"];
@@ -4100,6 +5118,22 @@ export interface components {
         };
         /** @enum {unknown} */
         LossVerdict: "pass" | "marginal-under" | "marginal-over" | "fail" | "bad-reference";
+        LotState: {
+            /** Format: uuid */
+            crewId: string;
+            material: string;
+            number: string;
+            /** Format: date */
+            useBy: null | string;
+            /** Format: date-time */
+            openedAt: string;
+            /** Format: date-time */
+            finishedAt: null | string;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
+        };
         Made: {
             /** Format: uuid */
             id: string;
@@ -4134,6 +5168,8 @@ export interface components {
             /** Format: date-time */
             referenceCheckedAt?: null | string;
             into?: null | components["schemas"]["MeasuredInto"];
+            /** Format: uuid */
+            instrumentId?: null | string;
         };
         /** @enum {unknown} */
         MeasuredInto: "finished-connector" | "existing-connector" | "other" | null;
@@ -4166,6 +5202,36 @@ export interface components {
             /** Format: double */
             excessBackwardDb: number;
         };
+        Module: {
+            /** Format: uuid */
+            moduleId: string;
+            /** Format: uuid */
+            panelId: null | string;
+            code: string;
+            fiberClass: components["schemas"]["FiberClass"];
+            /** Format: int32 */
+            fibers: number;
+            rearForm: components["schemas"]["ConnectorForm"];
+            frontForm: components["schemas"]["ConnectorForm"];
+            /** Format: double */
+            lossDb: null | number;
+            /** Format: int32 */
+            version: number;
+        };
+        ModuleFields: {
+            code: string;
+            fiberClass: components["schemas"]["FiberClass"];
+            /** Format: int32 */
+            fibers: number;
+            rearForm: components["schemas"]["ConnectorForm"];
+            frontForm: components["schemas"]["ConnectorForm"];
+            /** Format: uuid */
+            panelId?: null | string;
+            /** Format: double */
+            lossDb?: null | number;
+            /** Format: int32 */
+            version?: null | number;
+        };
         NewCable: {
             code: string;
             fiberClass: components["schemas"]["FiberClass"];
@@ -4173,11 +5239,11 @@ export interface components {
             /** Format: int32 */
             strandCount: number;
             /** Format: double */
-            lengthM: number;
-            /** Format: double */
             slackAMm: number;
             /** Format: double */
             slackBMm: number;
+            /** Format: double */
+            lengthM?: null | number;
             /**
              * Format: int32
              * @default 12
@@ -4194,6 +5260,10 @@ export interface components {
              * @default 0
              */
             splices: number;
+            /** Format: double */
+            diameterMm?: null | number;
+            /** Format: double */
+            orderedLengthMm?: null | number;
         };
         NewCrew: {
             name: string;
@@ -4206,14 +5276,14 @@ export interface components {
             fromStrand: number;
             /** Format: int32 */
             toStrand: number;
-            /** Format: uuid */
-            panelId: string;
-            /** Format: int32 */
-            firstPort: number;
             form: components["schemas"]["ConnectorForm"];
             polish: components["schemas"]["Polish"];
             mode: components["schemas"]["FiberMode"];
             method: components["schemas"]["TerminationMethod"];
+            /** Format: uuid */
+            panelId?: null | string;
+            /** Format: int32 */
+            firstPort?: null | number;
             stubClass?: null | components["schemas"]["FiberClass"];
             procedureId?: null | string;
         };
@@ -4367,10 +5437,12 @@ export interface components {
             ports: number;
             adapterForm: components["schemas"]["ConnectorForm"];
             angled: boolean;
+            /** Format: int32 */
+            version: number;
         };
         PanelBench: {
             /** Format: uuid */
-            panelId: string;
+            placeId: string;
             /** Format: uuid */
             jobId: string;
             customer: string;
@@ -4381,6 +5453,18 @@ export interface components {
             ends: components["schemas"]["EndView"][];
             tables: components["schemas"]["RunTable"][];
             kit: components["schemas"]["PreflightAnswer"][];
+            batches: components["schemas"]["BatchState"][];
+        };
+        PanelChange: {
+            /** Format: uuid */
+            spaceId: string;
+            code: string;
+            /** Format: int32 */
+            ports: number;
+            adapterForm: components["schemas"]["ConnectorForm"];
+            angled: boolean;
+            /** Format: int32 */
+            version: number;
         };
         PanelSpec: {
             adapterForm: components["schemas"]["ConnectorForm"];
@@ -4425,6 +5509,31 @@ export interface components {
             /** Format: double */
             turnDeg: null | number;
         };
+        PlannedEnd: {
+            /** Format: uuid */
+            endId: string;
+            /** Format: uuid */
+            cableId: string;
+            /** Format: int32 */
+            strand: number;
+            side: components["schemas"]["CableSide"];
+            /** Format: uuid */
+            panelId: null | string;
+            /** Format: int32 */
+            port: number;
+            /** Format: int32 */
+            position: number;
+            form: components["schemas"]["ConnectorForm"];
+            polish: components["schemas"]["Polish"];
+            mode: components["schemas"]["FiberMode"];
+            method: components["schemas"]["TerminationMethod"];
+            stubClass: null | components["schemas"]["FiberClass"];
+            procedureId: null | string;
+            /** Format: int32 */
+            procedureVersion: null | number;
+            /** Format: int32 */
+            version: number;
+        };
         /** @enum {unknown} */
         Polish: "PC" | "UPC" | "APC";
         PreflightAnswer: {
@@ -4436,6 +5545,8 @@ export interface components {
             useBy?: null | string;
             /** Format: double */
             number?: null | number;
+            /** Format: uuid */
+            saidIn?: null | string;
         };
         /** @enum {unknown} */
         PreflightAsk: "lot" | "use-by" | "number";
@@ -4906,6 +6017,12 @@ export interface components {
             login: string;
             password: string;
         };
+        ShardAct: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int32 */
+            count: number;
+        };
         ShardCount: {
             /** Format: uuid */
             eventId: string;
@@ -5064,6 +6181,14 @@ export interface components {
             spaceId: string;
             code: string;
             name: string;
+            /** Format: int32 */
+            version: number;
+        };
+        SpaceChange: {
+            code: string;
+            name: string;
+            /** Format: int32 */
+            version: number;
         };
         Span: {
             id: string;
@@ -5071,6 +6196,19 @@ export interface components {
             to: string;
             /** Format: double */
             lengthMm: number;
+        };
+        SpliceState: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            /** Format: double */
+            lossDb: number;
+            estimated: boolean;
+            /** Format: int32 */
+            wavelengthNm: null | number;
         };
         Step: {
             id: string;
@@ -5148,6 +6286,91 @@ export interface components {
             stepId: string;
             input: string;
         };
+        StreamState: components["schemas"]["StreamStateBatchState"] | components["schemas"]["StreamStateJobState"] | components["schemas"]["StreamStateCrewState"] | components["schemas"]["StreamStateToolState"] | components["schemas"]["StreamStateLotState"] | components["schemas"]["StreamStateInstrumentState"];
+        StreamStateBatchState: {
+            /** @enum {string} */
+            of: "batch";
+            counts: components["schemas"]["ContainerCount"][];
+            /** Format: int32 */
+            found: number;
+            /** Format: int32 */
+            off: number;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
+        };
+        StreamStateCrewState: {
+            /** @enum {string} */
+            of: "crew";
+            kit: components["schemas"]["KitWord"][];
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
+        };
+        StreamStateInstrumentState: {
+            /** @enum {string} */
+            of: "instrument";
+            /** Format: uuid */
+            crewId: string;
+            kind: components["schemas"]["InstrumentKind"];
+            name: string;
+            number: null | string;
+            /** Format: double */
+            repeatabilityDb: null | number;
+            calibrations: components["schemas"]["CalibrationAt"][];
+            retired: boolean;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
+        };
+        StreamStateJobState: {
+            /** @enum {string} */
+            of: "job";
+            delays: components["schemas"]["Delay"][];
+            handovers: components["schemas"]["Handover"][];
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
+        };
+        StreamStateLotState: {
+            /** @enum {string} */
+            of: "lot";
+            /** Format: uuid */
+            crewId: string;
+            material: string;
+            number: string;
+            /** Format: date */
+            useBy: null | string;
+            /** Format: date-time */
+            openedAt: string;
+            /** Format: date-time */
+            finishedAt: null | string;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
+        };
+        StreamStateToolState: {
+            /** @enum {string} */
+            of: "tool";
+            /** Format: uuid */
+            crewId: string;
+            kind: components["schemas"]["ToolKind"];
+            name: string;
+            number: null | string;
+            total: components["schemas"]["ToolCounts"];
+            since: components["schemas"]["ToolCounts"];
+            resets: components["schemas"]["ToolResetAt"][];
+            retired: boolean;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
+        };
         Strip: {
             to: string;
             /** Format: double */
@@ -5192,6 +6415,56 @@ export interface components {
             id: string;
             name: string;
             setting?: null | string;
+        };
+        ToolCounts: {
+            /**
+             * Format: int32
+             * @default 0
+             */
+            arcs: number;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            charges: number;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            cleaves: number;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            strokes: number;
+        };
+        /** @enum {unknown} */
+        ToolKind: "cleaver" | "splicer" | "stripper" | "crimper" | "oven" | "polishing-puck" | "red-light-source" | "other";
+        ToolResetAt: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            what: components["schemas"]["ToolResetKind"];
+        };
+        /** @enum {unknown} */
+        ToolResetKind: "charged" | "electrodes-changed" | "blade-turned" | "blade-changed" | "serviced";
+        ToolState: {
+            /** Format: uuid */
+            crewId: string;
+            kind: components["schemas"]["ToolKind"];
+            name: string;
+            number: null | string;
+            total: components["schemas"]["ToolCounts"];
+            since: components["schemas"]["ToolCounts"];
+            resets: components["schemas"]["ToolResetAt"][];
+            retired: boolean;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt: null | string;
         };
         TraceAnswer: {
             parameters: components["schemas"]["TraceParameters"];

@@ -1,18 +1,35 @@
 import Dexie, { type EntityTable, type Table } from "dexie";
 import type { S } from "../api/client";
 
-/** An event as the ledger takes it in. */
-export type LedgerEvent = {
-  id: string;
-  endId: string;
-  attempt: number;
-  kind: S["EventKind"];
-  at: string;
-  deviceId: string;
-  deviceSeq: number;
-  actorId: string;
-  body: unknown;
-};
+type Written = { id: string; at: string; deviceId: string; deviceSeq: number; actorId: string; body: unknown };
+
+/** An event of an end, as the ledger takes it in. */
+export type EndEvent = Written & { endId: string; attempt: number; kind: S["EventKind"] };
+
+/** What happens once: to a batch, a job, a crew, a tool, a lot or an instrument. */
+export type StreamEvent = Written & { stream: StreamKind; streamId: string; kind: StreamEventKind };
+
+export type StreamKind = "batch" | "job" | "crew" | "tool" | "lot" | "instrument";
+
+export type StreamEventKind =
+  | "container-counted"
+  | "shards-found"
+  | "delayed"
+  | "handed-over"
+  | "kit-said"
+  | "tool-added"
+  | "tool-used"
+  | "tool-reset"
+  | "tool-retired"
+  | "lot-opened"
+  | "lot-finished"
+  | "instrument-added"
+  | "calibrated"
+  | "instrument-retired";
+
+export type LedgerEvent = EndEvent | StreamEvent;
+
+export const isOfEnd = (e: LedgerEvent): e is EndEvent => "endId" in e;
 
 /** What an end was before an event of this device, so that the event can be taken back with no network. */
 export type Step = { eventId: string; endId: string; seq: number; before: S["EndState"]; undone?: boolean };
@@ -40,7 +57,7 @@ class DeviceStore extends Dexie {
 export const db = new DeviceStore();
 
 /** Answers worth keeping for a basement with no network. */
-const KEEP = [/^\/api\/session$/, /^\/api\/jobs\b/, /^\/api\/panels\//, /^\/api\/procedures\b/, /^\/api\/limits$/];
+const KEEP = [/^\/api\/session$/, /^\/api\/jobs\b/, /^\/api\/places\//, /^\/api\/procedures\b/, /^\/api\/limits$/];
 const KEEP_MORE = [/^\/api\/choices$/, /^\/api\/crews$/, /^\/api\/ends\b(?!.*record)/];
 
 export const answers = {
@@ -57,7 +74,7 @@ export const answers = {
     const byId = new Map(states.map((s) => [s.endId, s]));
     await db.answers
       .where("path")
-      .startsWith("/api/panels/")
+      .startsWith("/api/places/")
       .modify((kept) => {
         const bench = kept.body as S["PanelBench"];
         if (bench.ends.some((e) => byId.has(e.endId)))

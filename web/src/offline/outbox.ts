@@ -1,6 +1,6 @@
 import { liveQuery } from "dexie";
 import { ApiError, isWell, post, type S } from "../api/client";
-import { type Aside, db, type LedgerEvent, type Step } from "./db";
+import { type Aside, db, type EndEvent, type LedgerEvent, type Step, type StreamEvent } from "./db";
 
 export type { LedgerEvent } from "./db";
 
@@ -45,7 +45,9 @@ export function uuid7(now = Date.now()): string {
   return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
 }
 
-export type Draft = { id?: string; endId: string; attempt: number; kind: S["EventKind"]; body: unknown };
+export type EndDraft = Pick<EndEvent, "endId" | "attempt" | "kind" | "body"> & { id?: string };
+export type StreamDraft = Pick<StreamEvent, "stream" | "streamId" | "kind" | "body"> & { id?: string };
+export type Draft = EndDraft | StreamDraft;
 
 let lastSeq = 0;
 let lastDevice = "";

@@ -1,6 +1,6 @@
 import type { S } from "../api/client";
 import { advance, DONE, start } from "../features/bench/walk";
-import type { LedgerEvent } from "./db";
+import type { EndEvent } from "./db";
 
 type State = S["EndState"];
 type Attempt = S["AttemptState"];
@@ -39,7 +39,7 @@ export const current = (s: State): Attempt | undefined => s.attempts.filter(isOp
  * What the ledger will make of an event, as far as a device can know with no network: the run table is walked, nothing is judged.
  * Looks, measurements and acceptances wait for Core. An event that does not fit leaves the state as it is.
  */
-export function apply(state: State, event: LedgerEvent, tables: Tables, before?: State): State {
+export function apply(state: State, event: EndEvent, tables: Tables, before?: State): State {
   const body = event.body as Record<string, unknown>;
   const put = (runId: unknown, change: (a: Attempt) => Attempt): State => {
     const attempts = state.attempts.map((a) => (a.runId === runId ? change(a) : a));
@@ -76,6 +76,7 @@ export function apply(state: State, event: LedgerEvent, tables: Tables, before?:
         phase,
         timer: null,
         shards: a.shards + left.shards,
+        shardActs: left.shards > 0 ? [...a.shardActs, { at: event.at, count: left.shards }] : a.shardActs,
         cleaves: a.cleaves + left.cleaves,
         arcs: a.arcs + left.arcs,
         loops: loop ? [...a.loops, loop] : a.loops,
@@ -100,19 +101,6 @@ export function apply(state: State, event: LedgerEvent, tables: Tables, before?:
         preflight: [...a.preflight.filter((p) => p.itemId !== answer.itemId), answer],
       }));
     }
-    case "shards-counted":
-      return put(body.runId, (a) => ({
-        ...a,
-        shardCount: {
-          eventId: event.id,
-          at: event.at,
-          by: event.actorId,
-          made: Number(body.made),
-          counted: Number(body.counted),
-          runShards: a.shards,
-          off: body.made !== body.counted,
-        },
-      }));
     case "corrected":
       return before ?? state;
     default:
@@ -120,7 +108,7 @@ export function apply(state: State, event: LedgerEvent, tables: Tables, before?:
   }
 }
 
-function begin(state: State, event: LedgerEvent, tables: Tables): State {
+function begin(state: State, event: EndEvent, tables: Tables): State {
   const body = event.body as AttemptStarted;
   if (state.attempts.some((a) => a.runId === event.id)) return state;
   const run = { procedureId: body.procedureId, procedureVersion: body.procedureVersion, schools: body.schools ?? {} };
@@ -160,6 +148,10 @@ function begin(state: State, event: LedgerEvent, tables: Tables): State {
     cleavesSeen: [],
     lights: [],
     saidTogether: [],
+    shardActs: [],
+    damages: [],
+    cause: null,
+    splices: [],
     finishedAt: null,
     open: true,
     status: "at-bench",
@@ -170,7 +162,7 @@ function begin(state: State, event: LedgerEvent, tables: Tables): State {
 }
 
 /** Status, phase and verdict of a run that walks; what is judged keeps the ledger's word. */
-function told(state: State, event: LedgerEvent): State {
+function told(state: State, event: EndEvent): State {
   const attempts = state.attempts.map((a) => {
     const open = isOpen(a);
     const status: S["EndStatus"] = !open

@@ -3,8 +3,8 @@ import { App } from "antd";
 import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
-import { usePanel, useSession } from "../api/hooks";
-import { type Aside, answers, db, type LedgerEvent, type Step } from "./db";
+import { usePlace, useSession } from "../api/hooks";
+import { type Aside, answers, db, type EndEvent, isOfEnd, type LedgerEvent, type Step } from "./db";
 import { aside, type Draft, flush, keep, NotKept, outbox, whenTaken } from "./outbox";
 import { apply } from "./project";
 
@@ -37,6 +37,8 @@ export function useAside() {
   return all;
 }
 
+const CHANGED = ["loom", "ends", "record", "jobs", "quarantine", "end", "panel", "containers", "tools", "instruments"];
+
 /** Puts what the ledger made of events on screen and into what this device keeps. */
 async function renew(client: QueryClient, result: S["IntakeResult"]) {
   const byId = new Map(result.ends.map((s) => [s.endId, s]));
@@ -49,10 +51,16 @@ async function renew(client: QueryClient, result: S["IntakeResult"]) {
   client.setQueriesData<S["EndView"]>({ queryKey: ["end"] }, (old) => old && renewed(old));
   client.setQueriesData<S["PanelBench"]>(
     { queryKey: ["panel"] },
-    (old) => old && { ...old, ends: old.ends.map(renewed) },
+    (old) => old && { ...old, ends: old.ends.map(renewed), batches: withBatches(old.batches, result.streams) },
   );
   await answers.renew(result.ends);
 }
+
+/** Batches with the newest word of their containers. */
+const withBatches = (batches: S["BatchState"][], streams: S["IntakeResult"]["streams"]) => {
+  const told = streams.flatMap((s) => ("counts" in s ? [s as S["BatchState"]] : []));
+  return [...batches.filter((b) => !told.some((n) => n.id === b.id)), ...told];
+};
 
 /** Mounted once: hands on what the ledger answers, and says what it refused. */
 export function useIntake() {
@@ -66,9 +74,7 @@ export function useIntake() {
         for (const r of result.events)
           if (r.outcome === "quarantined") message.error(t("bench.refused", { reason: r.refusal?.message }));
         setTimeout(() => {
-          if (outbox.count() === 0)
-            for (const key of ["loom", "ends", "record", "jobs", "quarantine", "end", "panel"])
-              client.invalidateQueries({ queryKey: [key] });
+          if (outbox.count() === 0) for (const key of CHANGED) client.invalidateQueries({ queryKey: [key] });
         }, 50);
       }),
     [client, message, t],
@@ -109,13 +115,14 @@ export function useLedger() {
 }
 
 /** A panel's bench as this device knows it: the server's word, with what waits here laid over it. */
-export function useBench(panelId?: string) {
-  const panel = usePanel(panelId);
+export function useBench(placeId?: string) {
+  const panel = usePlace(placeId);
   const waiting = useWaiting();
   const bench = useMemo(() => {
     if (!panel.data) return undefined;
-    const mine = waiting.filter((w) => panel.data.ends.some((e) => e.endId === w.endId));
-    if (mine.length === 0) return panel.data;
+    const mine = waiting.filter((w): w is EndEvent => isOfEnd(w) && panel.data.ends.some((e) => e.endId === w.endId));
+    const batches = counted(panel.data.batches, waiting);
+    if (mine.length === 0) return { ...panel.data, batches };
     const ends = panel.data.ends.map((e) => {
       const events = mine.filter((w) => w.endId === e.endId);
       if (events.length === 0) return e;
@@ -127,9 +134,36 @@ export function useBench(panelId?: string) {
       }, e.state);
       return { ...e, state };
     });
-    return { ...panel.data, ends };
+    return { ...panel.data, ends, batches };
   }, [panel.data, waiting]);
   return { ...panel, data: bench } as typeof panel;
+}
+
+/** Batches with the counts that wait on this device, as far as it knows what was made. */
+function counted(batches: S["BatchState"][], waiting: LedgerEvent[]): S["BatchState"][] {
+  const counts = waiting.flatMap((w) => (!isOfEnd(w) && w.kind === "container-counted" ? [w] : []));
+  return counts.reduce((all, w) => {
+    const { made, counted: lie } = w.body as { made: number; counted: number };
+    const count = { eventId: w.id, at: w.at, by: w.actorId, made, counted: lie, saidMade: made, note: null };
+    const before = all.find((b) => b.id === w.streamId);
+    const batch = {
+      id: w.streamId,
+      lastAt: w.at,
+      found: 0,
+      counts: [...(before?.counts ?? []), count],
+      off: lie - made,
+    };
+    return [...all.filter((b) => b.id !== w.streamId), batch];
+  }, batches);
+}
+
+/** True while shards of a run are still to be counted into its batch's container. As Core's Shards.Counted. */
+export function uncounted(run: S["AttemptState"], batches: S["BatchState"][]) {
+  if (!run.batchId || run.shards === 0 || run.shardCount?.runShards === run.shards) return false;
+  const at = batches.find((b) => b.id === run.batchId)?.counts.map((c) => Date.parse(c.at)) ?? [];
+  const last = Math.max(...at);
+  const acts = run.shardActs.length > 0 ? run.shardActs.map((a) => a.at) : [run.startedAt];
+  return at.length === 0 || acts.some((a) => Date.parse(a) > last);
 }
 
 /** States to go back to, for events that the server has already: filled as they are undone. */
@@ -147,5 +181,6 @@ recall().catch(() => {});
 
 /** How many looks, readings and acceptances of an end wait to be judged. */
 export const useAwaiting = (endId: string) =>
-  useWaiting().filter((w) => w.endId === endId && ["inspected", "measured", "accepted", "reworked"].includes(w.kind))
-    .length;
+  useWaiting().filter(
+    (w) => isOfEnd(w) && w.endId === endId && ["inspected", "measured", "accepted", "reworked"].includes(w.kind),
+  ).length;

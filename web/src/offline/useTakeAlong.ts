@@ -16,12 +16,11 @@ export function useTakeAlong() {
       await Promise.all([get("/api/limits"), get("/api/choices"), get("/api/procedures")]);
       for (const { jobId } of jobs.slice(0, MOST_JOBS)) {
         if (gone) return;
-        const [detail, loom] = await Promise.all([
+        const [, loom] = await Promise.all([
           get<S["JobDetail"]>(`/api/jobs/${jobId}`),
           get<S["JobLoom"]>(`/api/jobs/${jobId}/loom`),
         ]);
-        for (const p of detail.panels)
-          if (loom.ends.some((e) => e.panelId === p.panelId)) await get(`/api/panels/${p.panelId}/bench`);
+        for (const placeId of new Set(loom.ends.map((e) => e.placeId))) await get(`/api/places/${placeId}/bench`);
       }
     };
     const wait = setTimeout(() => take().catch(() => {}), 1500);

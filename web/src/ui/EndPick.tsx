@@ -4,9 +4,6 @@ import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
 import { endsQuery, useEnd } from "../api/hooks";
 
-export const addressOf = (e: S["EndRow"]) =>
-  `${e.spaceCode}-${e.panelCode}:${e.port}${e.form === "MPO" ? `.${e.position}` : ""}`;
-
 /** Chooses among the ends that wait for this kind of work; the one that is open stays in the list. */
 export function EndPick(props: {
   status: S["EndStatus"][];
@@ -21,7 +18,7 @@ export function EndPick(props: {
     .flatMap((l) => l.data ?? [])
     .map((e) => ({
       value: e.endId,
-      label: `${addressOf(e)} · ${e.cableCode} ${e.strand} · ${t(`status.${e.status}`)}`,
+      label: `${e.address} · ${e.cableCode} ${e.strand} · ${t(`status.${e.status}`)}`,
     }));
   if (open.data && !options.some((o) => o.value === open.data.endId)) {
     const { endId, address, cableCode, strand, state } = open.data;

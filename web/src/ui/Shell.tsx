@@ -21,6 +21,7 @@ const rail: { to: string; name: IconName; folds?: boolean }[] = [
   { to: "/look", name: "look" },
   { to: "/measure", name: "measure" },
   { to: "/rework", name: "rework", folds: true },
+  { to: "/kit", name: "kit", folds: true },
   { to: "/methods", name: "methods", folds: true },
   { to: "/handover", name: "handover" },
 ];
@@ -41,7 +42,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   const rooms = rail.filter(
     (r) =>
       (planner || (r.name !== "plan" && r.name !== "rework")) &&
-      (worker || !["bench", "look", "measure"].includes(r.name)),
+      (worker || !["bench", "look", "measure", "kit"].includes(r.name)),
   );
   const fault = useFault();
   const leave = async () => {

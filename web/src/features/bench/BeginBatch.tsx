@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
 import type { S } from "../../api/client";
+import { useSession } from "../../api/hooks";
 import { useLedger } from "../../offline/useLedger";
 import { useLength, useWords } from "../../ui/settings";
 import { Preflight } from "./Preflight";
@@ -26,12 +27,13 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
   const length = useLength();
   const words = useWords();
   const tell = useLedger();
+  const crewId = useSession().data?.person?.crewId;
   const now = useNow(1000);
   const navigate = useNavigate();
   const [busy, setBusy] = useState(false);
   const first = picked[0];
   const table = first && plannedTable(bench, first);
-  const kept = `rhabdon.preflight.${bench.panelId}.${table?.procedureId}`;
+  const kept = `rhabdon.preflight.${bench.placeId}.${table?.procedureId}`;
   const [answers, setAnswers] = useState<S["PreflightAnswer"][]>([]);
   useEffect(() => setAnswers(JSON.parse(localStorage.getItem(kept) ?? "[]")), [kept]);
   const put = (next: S["PreflightAnswer"][]) => {
@@ -45,12 +47,12 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
   const begin = async () => {
     if (!table || busy) return;
     setBusy(true);
-    const { batchId, drafts } = beginBatch(picked, table, answers);
+    const { batchId, drafts } = beginBatch(picked, table, answers, crewId);
     const done = await tell(...drafts).finally(() => setBusy(false));
     if (!done.ok) return;
     localStorage.removeItem(kept);
     onBegun(batchId);
-    navigate(`/bench/${bench.jobId}/${bench.panelId}`);
+    navigate(`/bench/${bench.jobId}/${bench.placeId}`);
   };
   const missing =
     table?.preflight.filter(
@@ -59,6 +61,7 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
           i,
           answers.findLast((a) => a.itemId === i.id),
           now,
+          bench.timeZone,
         ),
     ) ?? [];
   const short = picked.filter((e) => e.slack.nearlyOut);
@@ -133,6 +136,7 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
             kit={bench.kit}
             table={table}
             now={now}
+            timeZone={bench.timeZone}
             onSay={(a) => put([...answers.filter((x) => x.itemId !== a.itemId), a])}
             onUnsay={(id) => put(answers.filter((x) => x.itemId !== id))}
           />

@@ -9,6 +9,7 @@ import { useLive } from "../../offline/useLive";
 import { JobPick } from "../../ui/JobPick";
 import { Loom } from "../../ui/Loom";
 import { Await, Nothing, Pick } from "../../ui/Parts";
+import { placesOf } from "../../ui/places";
 import { BeginBatch, MOST } from "./BeginBatch";
 import { HandCard } from "./HandCard";
 import { Proof } from "./Proof";
@@ -17,16 +18,17 @@ import { batchesOf, useBatch } from "./useBatch";
 /** The panel's loom on the left, the one next act on the right. */
 export default function Bench() {
   const { t } = useTranslation();
-  const { jobId, panelId, endId } = useParams();
+  const { jobId, placeId, endId } = useParams();
   const jobs = useAtHand();
   const job = useJob(jobId ?? jobs.data?.[0]?.jobId);
   const at = job.data?.job.jobId;
   const loom = useLoom(at);
   useLive(at);
   const navigate = useNavigate();
-  const withEnds = (job.data?.panels ?? []).filter((p) => loom.data?.ends.some((e) => e.panelId === p.panelId));
-  const panel = withEnds.find((p) => p.panelId === panelId) ?? withEnds[0];
-  const bench = useBench(panel?.panelId);
+  const places = job.data ? placesOf(job.data) : [];
+  const withEnds = places.filter((p) => loom.data?.ends.some((e) => e.placeId === p.placeId));
+  const place = withEnds.find((p) => p.placeId === placeId) ?? withEnds[0];
+  const bench = useBench(place?.placeId);
   return (
     <>
       <div className="row benchhead">
@@ -35,16 +37,16 @@ export default function Bench() {
         <Pick
           label={t("bench.choosePanel")}
           width={220}
-          value={panel?.panelId}
-          options={withEnds.map((p) => {
-            const s = job.data?.spaces.find((x) => x.spaceId === p.spaceId);
-            return { value: p.panelId, label: `${s?.code}-${p.code} · ${s?.name}` };
-          })}
+          value={place?.placeId}
+          options={withEnds.map((p) => ({
+            value: p.placeId,
+            label: `${p.label} · ${p.jumper ? t("jobs.jumper") : p.name}`,
+          }))}
           onChange={(v) => navigate(`/bench/${at}/${v}`)}
         />
       </div>
       {loom.data && withEnds.length === 0 && <Nothing text={t("jobs.noEnds")} />}
-      {panel && <Await of={bench}>{(b) => <Panel key={b.panelId} bench={b} endId={endId} />}</Await>}
+      {place && <Await of={bench}>{(b) => <Panel key={b.placeId} bench={b} endId={endId} />}</Await>}
     </>
   );
 }
@@ -68,7 +70,7 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
     (e) => picked.includes(e.endId) || (choosing && !picking && e.endId === endId && free(e)),
   );
   const go = (id?: string) =>
-    navigate(id ? `/bench/${bench.jobId}/${bench.panelId}/${id}` : `/bench/${bench.jobId}/${bench.panelId}`);
+    navigate(id ? `/bench/${bench.jobId}/${bench.placeId}/${id}` : `/bench/${bench.jobId}/${bench.placeId}`);
   const choose = (id: string) => {
     const end = bench.ends.find((e) => e.endId === id);
     if (!end) return;
@@ -118,7 +120,7 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
         )}
         <div className="card">
           <Loom
-            ends={bench.ends.map((e) => loomEnd(e, bench.panelId))}
+            ends={bench.ends.map((e) => loomEnd(e, bench.placeId))}
             strandOf={(e) => strands.get(e.endId)}
             selected={choosing ? undefined : (endId ?? batch.at?.end.endId)}
             marked={choosing ? new Set(pickedEnds.map((e) => e.endId)) : inBatch}
@@ -182,14 +184,16 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
   );
 }
 
-const loomEnd = (e: S["EndView"], panelId: string): S["LoomEnd"] => ({
+const loomEnd = (e: S["EndView"], placeId: string): S["LoomEnd"] => ({
   endId: e.endId,
-  panelId,
+  placeId,
   port: e.port,
   position: e.position,
   strand: e.strand.number,
   side: e.side,
   cableId: "",
+  crewId: "",
+  personId: e.personId,
   status: e.state.status ?? "planned",
   verdict: e.state.verdict ?? "none",
   phase: e.state.phase ?? null,

@@ -197,6 +197,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
                 kit={bench.kit}
                 table={table}
                 now={now}
+                timeZone={bench.timeZone}
                 onSay={(a) => batch.preflight(a)}
               />
             </div>

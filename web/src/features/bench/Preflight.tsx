@@ -14,19 +14,21 @@ type Props = {
   kit: S["PreflightAnswer"][];
   table: S["RunTable"];
   now: number;
+  /** Of the site: a use-by date is its date. */
+  timeZone: string;
   onSay: (answer: S["PreflightAnswer"]) => void;
   onUnsay?: (itemId: string) => void;
 };
 
 /** What has to be so before the first cut. What is missing blocks only what it endangers, and says why. */
-export function Preflight({ items, answers, kit, table, now, onSay, onUnsay }: Props) {
+export function Preflight({ items, answers, kit, table, now, timeZone, onSay, onUnsay }: Props) {
   const { t } = useTranslation();
   const words = useWords();
   return (
     <ul className="list preflight">
       {items.map((item) => {
         const answer = answers.findLast((a) => a.itemId === item.id);
-        const good = satisfied(item, answer, now);
+        const good = satisfied(item, answer, now, timeZone);
         const guards = item.guards.map((g) => words(table.states.find((s) => s.id === g)?.act)).filter(Boolean);
         return (
           <li key={item.id}>
@@ -70,7 +72,15 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
   const [useBy, setUseBy] = useState(known?.useBy ?? null);
   const [number, setNumber] = useState<number | null>(known?.number ?? null);
   const say = () =>
-    onSay({ itemId: item.id, at: new Date().toISOString(), lot: lot || null, useBy: useBy ?? null, number });
+    onSay({
+      itemId: item.id,
+      at: new Date().toISOString(),
+      lot: lot || null,
+      useBy: useBy ?? null,
+      number,
+      // What the crew said before and holds still is cited, not said again.
+      saidIn: last && sameWord(last, { lot, useBy, number }) ? (last.saidIn ?? null) : null,
+    });
   const name = words(item.text);
   if (item.warmUpS != null || item.lastsS != null) {
     const span = item.warmUpS ?? item.lastsS ?? 0;
@@ -134,3 +144,6 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
     </Checkbox>
   );
 }
+
+const sameWord = (a: S["PreflightAnswer"], b: { lot: string; useBy: string | null; number: number | null }) =>
+  (a.lot ?? "") === b.lot && (a.useBy ?? null) === b.useBy && (a.number ?? null) === b.number;

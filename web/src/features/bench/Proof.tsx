@@ -4,7 +4,8 @@ import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { useKnown, useLimits } from "../../api/hooks";
 import type { Draft } from "../../offline/outbox";
-import { useAwaiting } from "../../offline/useLedger";
+import { uncounted, useAwaiting } from "../../offline/useLedger";
+import { ContainerOff } from "../../ui/ContainerOff";
 import { FarEndAsk, farUnsaid, ofFarEnd } from "../../ui/FarEndAsk";
 import { dB } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
@@ -92,9 +93,8 @@ export function Proof({ batch }: { batch: Batch }) {
   };
   const passed = made.filter((r) => r.attempt.status === "to-accept" && !r.end.state.conflict);
   const shardsMade = batch.runs.reduce((sum, r) => sum + batchShards(r, batch.batch?.batchId), 0);
-  const uncounted = made.some(
-    (r) => r.attempt.batchId && r.attempt.shards > 0 && r.attempt.shardCount?.runShards !== r.attempt.shards,
-  );
+  const toCount = made.some((r) => uncounted(r.attempt, batch.batches));
+  const container = batch.batches.find((b) => b.id === batch.batch?.batchId);
   const over = batch.runs.every((r) => r.attempt.position.stateId === null);
   const accept = () =>
     batch.say(
@@ -204,14 +204,14 @@ export function Proof({ batch }: { batch: Batch }) {
           </button>
         )}
       </div>
-      {uncounted && over && <Shards made={shardsMade} batch={batch} />}
-      {batch.runs.some((r) => r.attempt.shardCount?.off) && <p className="tone-bad">{t("bench.shardsOff")}</p>}
+      {toCount && over && <Shards made={shardsMade} batch={batch} />}
+      {container && container.off !== 0 && <ContainerOff batch={container} say={batch.say} />}
       {passed.length > 0 && (
         <div className="answers">
-          <button type="button" className="main" disabled={uncounted} onClick={accept}>
+          <button type="button" className="main" disabled={toCount} onClick={accept}>
             {t("bench.acceptAll", { count: passed.length })}
           </button>
-          {uncounted && <span className="faint">{t(over ? "bench.countFirst" : "bench.countLater")}</span>}
+          {toCount && <span className="faint">{t(over ? "bench.countFirst" : "bench.countLater")}</span>}
         </div>
       )}
     </section>
@@ -245,16 +245,7 @@ function Shards({ made, batch }: { made: number; batch: Batch }) {
   const say = () =>
     counted !== null &&
     batchId &&
-    batch.say(
-      batch.runs
-        .filter((r) => r.attempt.batchId)
-        .map((r) => ({
-          endId: r.end.endId,
-          attempt: r.attempt.no,
-          kind: "shards-counted" as const,
-          body: { runId: r.attempt.runId, batchId, made, counted, note: null },
-        })),
-    );
+    batch.say([{ stream: "batch", streamId: batchId, kind: "container-counted", body: { made, counted, note: null } }]);
   return (
     <div className="shards">
       <p>

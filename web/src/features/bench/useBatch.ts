@@ -2,8 +2,8 @@ import Dexie from "dexie";
 import { useEffect, useMemo, useState } from "react";
 import { get, type S } from "../../api/client";
 import { useSession } from "../../api/hooks";
-import { db } from "../../offline/db";
-import type { Draft } from "../../offline/outbox";
+import { db, isOfEnd } from "../../offline/db";
+import type { Draft, StreamDraft } from "../../offline/outbox";
 import { uuid7 } from "../../offline/outbox";
 import { apply, current, isOpen, schoolsOf, tableOf } from "../../offline/project";
 import { undone, useWrite } from "../../offline/useLedger";
@@ -59,7 +59,7 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
   const table = batch?.runs[0] && tableOf(bench.tables, batch.runs[0].attempt);
   const runs = batch?.runs ?? [];
   const answers = runs[0]?.attempt.preflight ?? [];
-  const blocked = table ? blockedSteps(table, answers, now) : new Map<string, S["PreflightItem"][]>();
+  const blocked = table ? blockedSteps(table, answers, now, bench.timeZone) : new Map<string, S["PreflightItem"][]>();
   const held = new Set(blocked.keys());
   const strands: BatchStrand[] = runs.map((r) => ({
     id: r.end.endId,
@@ -84,6 +84,7 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     const done = await write(drafts, (events) =>
       // Several events of one end in one tap: each finds what the one before left.
       events.flatMap((e) => {
+        if (!isOfEnd(e)) return [];
         const before = now.get(e.endId);
         if (!before || !WALKED.includes(e.kind)) return [];
         now.set(e.endId, apply(before, e, bench.tables));
@@ -194,15 +195,19 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     return ok;
   };
 
-  const preflight = (item: S["PreflightAnswer"]) =>
-    say(
-      runs.map((r) => ({
+  const crewId = useSession().data?.person?.crewId;
+  const preflight = (item: S["PreflightAnswer"]) => {
+    const { said, answers: cited } = saidOnce(crewId, [item]);
+    return say([
+      ...said,
+      ...runs.map((r) => ({
         endId: r.end.endId,
         attempt: r.attempt.no,
         kind: "preflight-answered" as const,
-        body: { runId: r.attempt.runId, answer: item },
+        body: { runId: r.attempt.runId, answer: cited[0] },
       })),
-    );
+    ]);
+  };
 
   return {
     all,
@@ -215,6 +220,7 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     acts,
     best,
     blocked,
+    batches: bench.batches,
     answers,
     now,
     viewer,
@@ -231,13 +237,28 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
 
 export type Batch = ReturnType<typeof useBatch>;
 
+/** Lots, dates and numbers are the crew's to say: once, and each run cites that. */
+function saidOnce(crewId: string | null | undefined, answers: S["PreflightAnswer"][]) {
+  const said: StreamDraft[] = [];
+  const cited = answers.map((a) => {
+    if (!crewId || a.saidIn || !(a.lot || a.useBy || typeof a.number === "number")) return a;
+    const id = uuid7();
+    const { saidIn: _, ...answer } = a;
+    said.push({ id, stream: "crew", streamId: crewId, kind: "kit-said", body: { answer } });
+    return { ...a, saidIn: id };
+  });
+  return { said, answers: cited };
+}
+
 /** The drafts that begin a batch on these ends. */
 export function beginBatch(
   ends: S["EndView"][],
   table: S["RunTable"],
   preflight: S["PreflightAnswer"][],
+  crewId?: string | null,
 ): { batchId: string; drafts: Draft[] } {
   const batchId = uuid7();
+  const { said, answers } = saidOnce(crewId, preflight);
   const drafts = ends.map((end) => ({
     endId: end.endId,
     attempt: (current(end.state)?.no ?? 0) + 1,
@@ -248,10 +269,10 @@ export function beginBatch(
       procedureHash: table.hash,
       batchId,
       schools: schoolsOf(table),
-      preflight,
+      preflight: answers,
     },
   }));
-  return { batchId, drafts };
+  return { batchId, drafts: [...said, ...drafts] };
 }
 
 /** The table that an end not begun yet would follow. */

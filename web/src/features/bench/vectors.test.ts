@@ -41,14 +41,20 @@ test("a batch's next act and a pre-flight are judged as in Core", () => {
     now: string;
     next: BatchNext;
   };
-  type Pre = { item: S["PreflightItem"]; answer: S["PreflightAnswer"] | null; now: string; satisfied: boolean };
+  type Pre = {
+    item: S["PreflightItem"];
+    answer: S["PreflightAnswer"] | null;
+    now: string;
+    timeZone: string;
+    satisfied: boolean;
+  };
   const { batches, preflights } = read<{ batches: Batch[]; preflights: Pre[] }>("batches.json");
   for (const b of batches) {
     const next = nextAct(tables[b.table] as S["RunTable"], b.strands, b.last, new Set(b.blocked), Date.parse(b.now));
     expect(next).toEqual(b.next);
   }
   for (const p of preflights)
-    expect([p.item.id, satisfied(p.item, p.answer, Date.parse(p.now))]).toEqual([p.item.id, p.satisfied]);
+    expect([p.item.id, satisfied(p.item, p.answer, Date.parse(p.now), p.timeZone)]).toEqual([p.item.id, p.satisfied]);
 });
 
 test("refuses a step that does not wait, and an answer that is not there", () => {

@@ -134,7 +134,7 @@ function Stands({ end }: { end: S["EndView"] }) {
       )}
       <p className="row noprint" style={{ marginTop: 10 }}>
         <Link to={`/prep/${end.endId}`}>{t("handover.prep")}</Link>
-        <Link to={`/bench/${end.jobId}/${end.panelId}/${end.endId}`}>{t("rail.bench")}</Link>
+        <Link to={`/bench/${end.jobId}/${end.placeId}/${end.endId}`}>{t("rail.bench")}</Link>
         {attempt?.position.outcome === "finished" && (
           <>
             <Link to={`/look/${end.endId}`}>{t("rail.look")}</Link>
@@ -275,6 +275,7 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
       {isOpen(attempt) && (role === "lead" || role === "office") && end.state.status !== "at-bench" && (
         <CloseAttempt end={end} attempt={attempt} />
       )}
+      {role !== "viewer" && attempt.position.outcome !== "running" && <Afterwards end={end} attempt={attempt} />}
     </section>
   );
 }
@@ -354,6 +355,16 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
       return <b>{t(`event.${entry.kind}`, { reason: t(`reason.${b.reason}`) })}</b>;
     case "noted":
       return <>{b.text}</>;
+    case "damaged":
+      return (
+        <b className="tone-bad">
+          {t(b.usable ? "event.damagedUsable" : "event.damaged", { what: t(`damage.${b.what}`) })} {b.note}
+        </b>
+      );
+    case "cause-confirmed":
+      return <b>{t("event.cause-confirmed", { cause: t(`reason.${b.cause}`) })}</b>;
+    case "splice-read":
+      return <>{t(b.estimated ? "event.splice-estimated" : "event.splice-read", { loss: dB(Number(b.lossDb)) })}</>;
     case "shards-counted":
       return <b>{t("handover.shardsOff", { made: b.made, counted: b.counted })}</b>;
     case "timer-started":
@@ -409,6 +420,67 @@ function CloseAttempt({ end, attempt }: { end: S["EndView"]; attempt: S["Attempt
             {t("handover.closeRun")}
           </Button>
         )}
+      </div>
+    </details>
+  );
+}
+
+const DAMAGES = ["face-struck", "fiber-pulled", "cable-pinched", "jacket-cut", "connector-broken", "wet", "other"];
+
+/** A connector was damaged after it was made; or somebody found out why it failed. */
+function Afterwards({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"] }) {
+  const { t } = useTranslation();
+  const tell = useLedger();
+  const options = useChoices();
+  const [what, setWhat] = useState<string>();
+  const [note, setNote] = useState("");
+  const [cause, setCause] = useState<string>();
+  const of = { endId: end.endId, attempt: attempt.no };
+  const damaged = (usable: boolean) =>
+    tell({ ...of, kind: "damaged", body: { runId: attempt.runId, what, usable, note: note || null } });
+  return (
+    <details className="noprint" style={{ marginTop: 10 }}>
+      <summary>{t("handover.afterwards")}</summary>
+      {isOpen(attempt) && (
+        <div className="row">
+          <Select
+            aria-label={t("handover.damage")}
+            placeholder={t("handover.damage")}
+            style={{ width: 200 }}
+            options={options("damage", DAMAGES)}
+            value={what}
+            onChange={setWhat}
+          />
+          <Input
+            aria-label={t("handover.damageNote")}
+            placeholder={t("handover.damageNote")}
+            style={{ width: 220 }}
+            value={note}
+            onChange={(e) => setNote(e.target.value)}
+          />
+          <Button disabled={!what} onClick={() => damaged(true)}>
+            {t("handover.stillGood")}
+          </Button>
+          <Button danger disabled={!what} onClick={() => damaged(false)}>
+            {t("handover.remakeIt")}
+          </Button>
+        </div>
+      )}
+      <div className="row">
+        <Select
+          aria-label={t("handover.cause")}
+          placeholder={t("handover.cause")}
+          style={{ width: 260 }}
+          options={options("reason", choices.reason)}
+          value={cause}
+          onChange={setCause}
+        />
+        <Button
+          disabled={!cause}
+          onClick={() => tell({ ...of, kind: "cause-confirmed", body: { runId: attempt.runId, cause, by: null } })}
+        >
+          {t("handover.sayCause")}
+        </Button>
       </div>
     </details>
   );

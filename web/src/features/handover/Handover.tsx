@@ -4,9 +4,9 @@ import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
 import { get, query, type S } from "../../api/client";
 import { useCrews, useJob } from "../../api/hooks";
-import { addressOf } from "../../ui/EndPick";
 import { JobPick } from "../../ui/JobPick";
 import { Await, choices, Grid, Pick, useChoices } from "../../ui/Parts";
+import { placesOf } from "../../ui/places";
 import { useLength } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
 
@@ -32,7 +32,7 @@ export default function Handover() {
     const next = new URLSearchParams(params);
     if (v) next.set(name, v);
     else next.delete(name);
-    if (name === "jobId") next.delete("panelId");
+    if (name === "jobId") next.delete("placeId");
     setParams(next, { replace: true });
   };
   const pick = (name: string, label: string, list: { value: string; label: string }[], width = 150) => (
@@ -52,12 +52,9 @@ export default function Handover() {
         <JobPick label={t("handover.job")} value={jobId} onChange={set("jobId")} allowClear width={260} />
         {jobId &&
           pick(
-            "panelId",
+            "placeId",
             t("handover.panel"),
-            (job.data?.panels ?? []).map((p) => ({
-              value: p.panelId,
-              label: `${job.data?.spaces.find((s) => s.spaceId === p.spaceId)?.code}-${p.code}`,
-            })),
+            (job.data ? placesOf(job.data) : []).map((p) => ({ value: p.placeId, label: p.label })),
             120,
           )}
         {pick("form", t("handover.form"), options("form", choices.form), 120)}
@@ -81,9 +78,9 @@ export default function Handover() {
               rows={pages.pages.flat()}
               empty={t("handover.none")}
               columns={[
-                { title: t("handover.end"), render: (e) => <Link to={`/handover/${e.endId}`}>{addressOf(e)}</Link> },
+                { title: t("handover.end"), render: (e) => <Link to={`/handover/${e.endId}`}>{e.address}</Link> },
                 { title: t("handover.cable"), render: (e) => `${e.cableCode} ${e.strand} ${e.side}` },
-                { title: t("handover.crew"), render: (e) => e.crewName },
+                { title: t("handover.crew"), render: (e) => [e.crewName, e.personName].filter(Boolean).join(" · ") },
                 { title: t("handover.form"), render: (e) => `${t(`form.${e.form}`)}/${e.polish}` },
                 { title: t("handover.mode"), render: (e) => t(`mode.${e.mode}`) },
                 { title: t("handover.method"), render: (e) => t(`method.${e.method}`) },

@@ -4,9 +4,12 @@ import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams } from "react-router";
 import { get, put, type S } from "../../api/client";
-import { strandIn, useJob, useLoom, usePeoplePages, useSession } from "../../api/hooks";
+import { strandIn, useAssignments, useJob, useLoom, usePeoplePages, useSession } from "../../api/hooks";
 import { Loom } from "../../ui/Loom";
 import { Await, Nothing, useFault } from "../../ui/Parts";
+import { placesOf } from "../../ui/places";
+import { useLength } from "../../ui/settings";
+import { JobLog } from "./JobLog";
 
 /** A job at a glance: every panel as a small loom. */
 export default function JobPage() {
@@ -14,6 +17,8 @@ export default function JobPage() {
   const { jobId } = useParams();
   const job = useJob(jobId);
   const loom = useLoom(jobId);
+  const length = useLength();
+  const given = useAssignments(jobId);
   const navigate = useNavigate();
   const role = useSession().data?.person?.role;
   const open = (endId: string) => navigate(`/handover/${endId}`);
@@ -22,38 +27,46 @@ export default function JobPage() {
       {(d) => (
         <>
           <h1>
+            {d.job.number && `${d.job.number} · `}
             {d.job.customer} <span className="faint">· {d.job.site}</span>
           </h1>
           <p className="row">
             <span>
               {t("today.due", { date: d.job.dueOn })} · {d.job.crewName} · {d.job.limitSetId}
             </span>
-            {(role === "lead" || role === "office") && <Link to={`/plan/${jobId}`}>{t("jobs.openPlan")}</Link>}
+            {d.mayPlan && <Link to={`/plan/${jobId}`}>{t("jobs.openPlan")}</Link>}
             <Link to={`/handover?jobId=${jobId}`}>{t("jobs.openRecords")}</Link>
           </p>
           <Await of={loom}>
             {(l) =>
-              d.panels.length === 0 ? (
+              placesOf(d).length === 0 ? (
                 <Nothing text={t("jobs.noEnds")} />
               ) : (
-                d.panels.map((p) => {
-                  const ends = l.ends.filter((e) => e.panelId === p.panelId);
-                  const space = d.spaces.find((s) => s.spaceId === p.spaceId);
+                placesOf(d).map((p) => {
+                  const ends = l.ends.filter((e) => e.placeId === p.placeId);
+                  const works = given.data?.filter((g) => g.placeId === p.placeId && g.stillHeld > 0) ?? [];
                   return (
-                    <section className="card" key={p.panelId}>
+                    <section className="card" key={p.placeId}>
                       <div className="row" style={{ justifyContent: "space-between" }}>
                         <h2>
-                          {t("jobs.panel", { space: space?.name, code: p.code })}{" "}
+                          {p.jumper ? t("jobs.jumper") : p.name}{" "}
                           <span className="faint">
-                            {space?.code}-{p.code} · {t("jobs.ports", { count: p.ports })}
+                            {p.label} ·{" "}
+                            {p.jumper ? length(p.jumper.orderedLengthMm ?? 0) : t("jobs.ports", { count: p.ports })}
                           </span>
                         </h2>
                         {role !== "viewer" && (
-                          <Link to={`/bench/${jobId}/${p.panelId}`}>
+                          <Link to={`/bench/${jobId}/${p.placeId}`}>
                             <Button>{t("rail.bench")}</Button>
                           </Link>
                         )}
                       </div>
+                      {works.length > 0 && (
+                        <p className="faint">
+                          {t("jobs.worksHere")}{" "}
+                          {works.map((g) => `${g.personName ?? g.crewName} (${g.stillHeld})`).join(", ")}
+                        </p>
+                      )}
                       {ends.length === 0 ? (
                         <p className="faint">{t("jobs.noEnds")}</p>
                       ) : (
@@ -62,7 +75,7 @@ export default function JobPage() {
                           strandOf={(e) => strandIn(l, e.endId)}
                           onSelect={open}
                           height={230}
-                          label={`${t("bench.loomLabel")}, ${space?.code}-${p.code}`}
+                          label={`${t("bench.loomLabel")}, ${p.label}`}
                         />
                       )}
                     </section>
@@ -71,6 +84,7 @@ export default function JobPage() {
               )
             }
           </Await>
+          <JobLog job={d.job} role={role} />
           {role === "office" && <ViewersOf jobId={d.job.jobId} />}
         </>
       )}

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { post, type S } from "../../api/client";
-import { useEnd, useSession } from "../../api/hooks";
+import { useEnd, useInstruments, useSession } from "../../api/hooks";
 import { isOpen } from "../../offline/project";
 import { type Told, useLedger } from "../../offline/useLedger";
 import { EndPick } from "../../ui/EndPick";
@@ -14,7 +14,16 @@ import { dB } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
 import { NextForFailed } from "../look/Look";
 import { PanelEntry } from "./PanelEntry";
-import { keepReference, keptReference, levelOf, ofReference, type Reference, withCheck, withLevel } from "./reference";
+import {
+  keepReference,
+  keptReference,
+  levelOf,
+  ofReference,
+  type Reference,
+  USUAL_DB,
+  withCheck,
+  withLevel,
+} from "./reference";
 import { TraceLook } from "./TraceLook";
 
 /** Reference and reading per wavelength; loss, limit, margin and verdict as they are typed. */
@@ -52,7 +61,7 @@ export default function Measure() {
                 onChange={(v) => setHow({ how: v }, { replace: true })}
               />
               {how === "meter" && <Meter key={e.endId} end={e} />}
-              {how === "panel" && <PanelEntry key={e.panelId} end={e} />}
+              {how === "panel" && <PanelEntry key={e.placeId} end={e} />}
               {how === "trace" && <TraceLook key={e.endId} end={e} attempt={openAttempt(e)} />}
             </>
           )}
@@ -74,6 +83,7 @@ function Meter({ end }: { end: S["EndView"] }) {
   const [farSaid, sayFar] = useState(farUnsaid);
   const [why, setWhy] = useState("");
   const session = useSession();
+  const meters = (useInstruments().data ?? []).filter((m) => m.kind === "power-meter" || m.kind === "other");
   const wavelengths = end.testWavelengthsNm;
   const refOf = (nm: number) => levelOf(reference, nm);
   const keep = (next: Reference) => {
@@ -173,7 +183,7 @@ function Meter({ end }: { end: S["EndView"] }) {
       setReading({});
     }
   };
-  const uncounted = !!attempt?.batchId && attempt.shards > 0 && attempt.shardCount?.runShards !== attempt.shards;
+  const uncounted = !!attempt && !end.shardsCounted;
   const over = end.state.verdict === "marginal-over";
   const mayAccept = over
     ? session.data?.person?.role === "lead" || session.data?.person?.role === "office"
@@ -225,12 +235,28 @@ function Meter({ end }: { end: S["EndView"] }) {
                   onChange={(method) => keep({ ...reference, method: method as S["ReferenceMethod"] })}
                 />
               </div>
-              <Field
-                label={t("measure.repeatability")}
-                step={0.01}
-                value={reference.repeatabilityDb}
-                onChange={(v) => keep({ ...reference, repeatabilityDb: v ?? 0 })}
-              />
+              <div>
+                <div className="faint">{t("measure.meter")}</div>
+                <Select
+                  aria-label={t("measure.meter")}
+                  allowClear
+                  style={{ width: 230 }}
+                  placeholder={t("measure.anyMeter", { db: dB(USUAL_DB) })}
+                  value={meters.some((m) => m.id === reference.instrumentId) ? reference.instrumentId : undefined}
+                  options={meters.map((m) => ({
+                    value: m.id,
+                    label: `${[m.name, m.number].filter(Boolean).join(" ")} · ±${dB(m.repeatabilityDb ?? USUAL_DB)} dB`,
+                  }))}
+                  onChange={(id) => {
+                    const meter = meters.find((m) => m.id === id);
+                    keep({
+                      ...reference,
+                      instrumentId: id ?? null,
+                      repeatabilityDb: meter?.repeatabilityDb ?? USUAL_DB,
+                    });
+                  }}
+                />
+              </div>
               <div>
                 <div className="faint">{t("measure.direction")}</div>
                 <Select
@@ -334,7 +360,7 @@ function Meter({ end }: { end: S["EndView"] }) {
             <Button size="large" disabled={!mayAccept || uncounted || (over && !why.trim())} onClick={accept}>
               {t(over ? "measure.acceptOver" : "measure.accept")}
             </Button>
-            {uncounted && <Link to={`/bench/${end.jobId}/${end.panelId}`}>{t("bench.countFirst")}</Link>}
+            {uncounted && <Link to={`/bench/${end.jobId}/${end.placeId}`}>{t("bench.countFirst")}</Link>}
           </div>
           <div className="cols" style={{ marginTop: 16 }}>
             <Carries end={end} />

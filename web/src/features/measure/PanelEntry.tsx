@@ -3,7 +3,7 @@ import { App, Button, Input, InputNumber, Select } from "antd";
 import { type KeyboardEvent, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import { get, post, type S } from "../../api/client";
-import { useKnown, usePanel } from "../../api/hooks";
+import { useKnown, usePlace } from "../../api/hooks";
 import { outbox, outcomeOf } from "../../offline/outbox";
 import { isOpen } from "../../offline/project";
 import { type Told, useLedger } from "../../offline/useLedger";
@@ -31,7 +31,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const { message } = App.useApp();
   const fault = useFault();
   const tell = useLedger();
-  const panel = usePanel(end.panelId);
+  const panel = usePlace(end.placeId);
   const [typed, setTyped] = useState<Record<string, number | null>>({});
   const [csv, setCsv] = useState("");
   const [columns, setColumns] = useState<S["ReadingColumns"] | null>(null);
@@ -46,8 +46,8 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const [eventOf, setEventOf] = useState<Record<number, string>>({});
   useSyncExternalStore(outbox.subscribe, outbox.count);
   const suspects = useQuery({
-    queryKey: ["suspects", end.panelId],
-    queryFn: () => get<S["PanelSuspects"]>(`/api/panels/${end.panelId}/suspects`),
+    queryKey: ["suspects", end.placeId],
+    queryFn: () => get<S["PanelSuspects"]>(`/api/places/${end.placeId}/suspects`),
     refetchOnMount: "always",
   });
   const ends = panel.data?.ends ?? [];
@@ -59,7 +59,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const wavelengths = end.testWavelengthsNm;
   const check = async (text: string, cols: S["ReadingColumns"] | null) => {
     try {
-      const next = await post<S["ReadingsAnswer"]>(`/api/panels/${end.panelId}/readings/check`, {
+      const next = await post<S["ReadingsAnswer"]>(`/api/places/${end.placeId}/readings/check`, {
         csv: text,
         columns: cols,
         wavelengthNm: nm,

@@ -6,7 +6,6 @@ import { get, query, type S, upload } from "../../api/client";
 import { useEnd, useEnds } from "../../api/hooks";
 import { isOpen } from "../../offline/project";
 import { useLedger } from "../../offline/useLedger";
-import { addressOf } from "../../ui/EndPick";
 import { FilePick } from "../../ui/FilePick";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
@@ -37,7 +36,7 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
   const [via, setVia] = useState<string[]>([]);
   const [otherId, setOther] = useState<string>();
   const farEnd = useEnd(end.farEndId ?? undefined);
-  const onward = useEnds({ jobId: end.jobId, panelId: farEnd.data?.panelId, limit: 200 }, !!farEnd.data);
+  const onward = useEnds({ jobId: end.jobId, placeId: farEnd.data?.placeId, limit: 200 }, !!farEnd.data);
   const kept = useQuery({
     queryKey: ["evidence", end.endId],
     queryFn: () => get<S["EvidenceLine"][]>(`/api/ends/${end.endId}/evidence`),
@@ -203,7 +202,7 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
               onChange={setVia}
               options={(onward.data ?? [])
                 .filter((e) => e.endId !== end.endId && e.endId !== end.farEndId)
-                .map((e) => ({ value: e.endId, label: addressOf(e) }))}
+                .map((e) => ({ value: e.endId, label: e.address }))}
             />
           </label>
         )}

@@ -15,6 +15,7 @@ test("a check or a retyping renews its own wavelength only", () => {
     referenceAt: at(0).toISOString(),
     referenceCheckedAt: at(10).toISOString(),
     referenceCords: null,
+    instrumentId: null,
   });
   expect(ofReference(r, 1300).referenceCheckedAt).toBeNull();
 });

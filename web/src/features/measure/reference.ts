@@ -9,6 +9,8 @@ export type Reference = {
   method: S["ReferenceMethod"];
   repeatabilityDb: number;
   cords?: string;
+  /** The meter that reads; its own record says how well it repeats. */
+  instrumentId?: string | null;
 };
 
 type Direction = NonNullable<S["Direction"]>;
@@ -21,7 +23,10 @@ type Before = Reference & {
 };
 
 const KEPT = "rhabdon.references";
-const none: Reference = { levels: {}, method: "one-cord", repeatabilityDb: 0.05 };
+/** As meters usually repeat, where none is named; as Core's InsertionLoss.UsualRepeatabilityDb. */
+export const USUAL_DB = 0.05;
+
+const none: Reference = { levels: {}, method: "one-cord", repeatabilityDb: USUAL_DB };
 
 /** What an earlier Rhabdon kept had one time for all wavelengths. */
 function renewed(r: Before): Reference {
@@ -72,6 +77,7 @@ export const ofReference = (r: Reference, nm: number) => {
     referenceAt: level?.at || null,
     referenceCheckedAt: (level && isChecked(level) && level.checkedAt) || null,
     referenceCords: r.cords || null,
+    instrumentId: r.instrumentId ?? null,
   };
 };
 

@@ -7,8 +7,11 @@ import { useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
 import { Both } from "./Both";
 
-type Fields = Pick<S["Cable"], "lengthM" | "slackAMm" | "slackBMm" | "connections" | "splices">;
-const fields = ["lengthM", "slackAMm", "slackBMm", "connections", "splices"] as const;
+type Fields = Pick<
+  S["Cable"],
+  "lengthM" | "slackAMm" | "slackBMm" | "connections" | "splices" | "diameterMm" | "orderedLengthMm"
+>;
+const all = ["lengthM", "orderedLengthMm", "slackAMm", "slackBMm", "connections", "splices", "diameterMm"] as const;
 
 /** What a cable's ends and links are judged by from now on. Two who change it are shown both. */
 export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["Cable"]; onDone: () => void }) {
@@ -20,10 +23,27 @@ export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["C
   const [form] = Form.useForm<Fields>();
   const [theirs, setTheirs] = useState<S["Cable"] | null>(null);
   const per = unit === "mm" ? 1 : 25.4;
-  const shown = (c: Fields): Fields => ({ ...c, slackAMm: c.slackAMm / per, slackBMm: c.slackBMm / per });
-  const meant = (f: Fields): Fields => ({ ...f, slackAMm: f.slackAMm * per, slackBMm: f.slackBMm * per });
+  const over = (mm: number | null | undefined, by: number) => (mm == null ? null : mm * by);
+  const shown = (c: Fields): Fields => ({
+    ...c,
+    slackAMm: c.slackAMm / per,
+    slackBMm: c.slackBMm / per,
+    orderedLengthMm: over(c.orderedLengthMm, 1 / per),
+  });
+  const meant = (f: Fields): Fields => ({
+    ...f,
+    lengthM: f.lengthM ?? cable.lengthM,
+    diameterMm: f.diameterMm ?? null,
+    slackAMm: f.slackAMm * per,
+    slackBMm: f.slackBMm * per,
+    orderedLengthMm: over(f.orderedLengthMm, per),
+  });
+  // A jumper is as long as it is ordered.
+  const fields = all.filter((f) => f !== (cable.orderedLengthMm === null ? "orderedLengthMm" : "lengthM"));
   const labels = {
     lengthM: t("plan.lengthM"),
+    orderedLengthMm: `${t("plan.ordered")} (${unit})`,
+    diameterMm: t("plan.diameter"),
     slackAMm: `${t("plan.slackA")} (${unit})`,
     slackBMm: `${t("plan.slackB")} (${unit})`,
     connections: t("plan.connections"),
@@ -39,7 +59,8 @@ export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["C
       else fault(e, form);
     }
   };
-  const said = (f: (typeof fields)[number], v: number) => (f.startsWith("slack") ? length(v) : String(v));
+  const said = (f: (typeof all)[number], v: number | null) =>
+    v === null ? "" : f.endsWith("Mm") && f !== "diameterMm" ? length(v) : String(v);
   return (
     <>
       <Modal
@@ -58,7 +79,7 @@ export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["C
         >
           <div className="row" style={{ alignItems: "flex-start" }}>
             {fields.map((f) => (
-              <Form.Item key={f} name={f} label={labels[f]} rules={[{ required: true }]}>
+              <Form.Item key={f} name={f} label={labels[f]} rules={[{ required: f !== "diameterMm" }]}>
                 <InputNumber style={{ width: 130 }} />
               </Form.Item>
             ))}

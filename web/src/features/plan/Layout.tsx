@@ -6,9 +6,13 @@ import { Link } from "react-router";
 import { ApiError, del, post, type S } from "../../api/client";
 import { strandIn, useKnown, useLoom, useProcedures } from "../../api/hooks";
 import { choices, StrandName, useChoices, useFault } from "../../ui/Parts";
+import { placesOf } from "../../ui/places";
 import { useLength, useSettings } from "../../ui/settings";
 import { strandPaint } from "../../ui/theme";
+import { Assign } from "./Assign";
 import { CableEdit } from "./CableEdit";
+import { Channel } from "./Channel";
+import { RowEdit, type RowField } from "./RowEdit";
 
 /** Spaces, panels, cables, and the connectors that go on them. */
 export function Layout({ detail }: { detail: S["JobDetail"] }) {
@@ -37,6 +41,23 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
       .catch(fault);
   const [changing, setChanging] = useState<string>();
   const changed = detail.cables.find((c) => c.cableId === changing);
+  const [row, setRow] = useState<{ path: string; row: S["Space"] | S["Panel"]; fields: RowField[] }>();
+  const spaceFields: RowField[] = [
+    { name: "code", label: t("plan.code"), kind: "text", width: 90 },
+    { name: "name", label: t("plan.name"), kind: "text", width: 180 },
+  ];
+  const panelFields: RowField[] = [
+    {
+      name: "spaceId",
+      label: t("plan.space"),
+      kind: "choice",
+      options: detail.spaces.map((s) => ({ value: s.spaceId, label: s.code })),
+    },
+    { name: "code", label: t("plan.code"), kind: "text", width: 90 },
+    { name: "ports", label: t("plan.ports"), kind: "number" },
+    { name: "adapterForm", label: t("plan.adapter"), kind: "choice", options: options("form", choices.form) },
+    { name: "angled", label: t("plan.angled"), kind: "flag" },
+  ];
   const toMm = (v: number) => (unit === "mm" ? v : v * 25.4);
   return (
     <>
@@ -45,6 +66,10 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           <Lines
             items={detail.spaces.map((s) => ({ id: s.spaceId, text: `${s.code} · ${s.name}` }))}
             onRemove={(id) => remove("space", id)}
+            onChange={(id) => {
+              const row = detail.spaces.find((s) => s.spaceId === id);
+              if (row) setRow({ path: `${base}/spaces/${id}`, row, fields: spaceFields });
+            }}
           />
           <Small submit={t("plan.addSpace")} onSend={(v, f) => send(`${base}/spaces`, v, f)}>
             <Form.Item name="code" label={t("plan.code")} rules={[{ required: true }]}>
@@ -62,6 +87,10 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
               text: `${spaceName(p.spaceId)}-${p.code} · ${t("jobs.ports", { count: p.ports })} · ${t(`form.${p.adapterForm}`)}${p.angled ? ` · ${t("plan.angled")}` : ""}`,
             }))}
             onRemove={(id) => remove("panel", id)}
+            onChange={(id) => {
+              const row = detail.panels.find((p) => p.panelId === id);
+              if (row) setRow({ path: `${base}/panels/${id}`, row, fields: panelFields });
+            }}
           />
           <Small
             submit={t("plan.addPanel")}
@@ -93,7 +122,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
         <Lines
           items={detail.cables.map((c) => ({
             id: c.cableId,
-            text: `${c.code} · ${c.fiberClass} · ${t(`construction.${c.construction}`)} · ${c.strandCount} × ${c.lengthM} m · ${length(c.slackAMm)} / ${length(c.slackBMm)} · ${t("measure.connectionsOf", { count: c.connections })}, ${t("measure.splicesOf", { count: c.splices })}`,
+            text: `${c.code} · ${c.fiberClass} · ${t(`construction.${c.construction}`)} · ${c.strandCount} × ${c.orderedLengthMm !== null ? t("plan.jumperOf", { length: length(c.orderedLengthMm) }) : `${c.lengthM} m`}${c.diameterMm !== null ? ` · ⌀ ${c.diameterMm} mm` : ""} · ${length(c.slackAMm)} / ${length(c.slackBMm)} · ${t("measure.connectionsOf", { count: c.connections })}, ${t("measure.splicesOf", { count: c.splices })}`,
           }))}
           onRemove={(id) => remove("cable", id)}
           onChange={(id) => setChanging(id)}
@@ -115,6 +144,9 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
               {
                 ...v,
                 colourOrder: (v.colourOrder as string[] | undefined)?.length ? v.colourOrder : null,
+                lengthM: v.lengthM ?? null,
+                orderedLengthMm: v.orderedLengthMm ? toMm(v.orderedLengthMm as number) : null,
+                diameterMm: v.diameterMm ?? null,
                 slackAMm: toMm(v.slackAMm as number),
                 slackBMm: toMm(v.slackBMm as number),
               },
@@ -149,8 +181,19 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
               options={options("colour", Object.keys(strandPaint))}
             />
           </Form.Item>
-          <Form.Item name="lengthM" label={t("plan.lengthM")} rules={[{ required: true }]}>
+          <Form.Item
+            name="lengthM"
+            label={t("plan.lengthM")}
+            dependencies={["orderedLengthMm"]}
+            rules={[({ getFieldValue }) => ({ required: !getFieldValue("orderedLengthMm") })]}
+          >
             <InputNumber style={{ width: 110 }} />
+          </Form.Item>
+          <Form.Item name="orderedLengthMm" label={`${t("plan.ordered")} (${unit})`} tooltip={t("plan.orderedHint")}>
+            <InputNumber style={{ width: 120 }} />
+          </Form.Item>
+          <Form.Item name="diameterMm" label={t("plan.diameter")}>
+            <InputNumber style={{ width: 100 }} />
           </Form.Item>
           <Form.Item name="slackAMm" label={`${t("plan.slackA")} (${unit})`} rules={[{ required: true }]}>
             <InputNumber style={{ width: 120 }} />
@@ -160,7 +203,17 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           </Form.Item>
         </Small>
       </Block>
-      {detail.cables.length > 0 && detail.panels.length > 0 && <EndsForm detail={detail} />}
+      {row && (
+        <RowEdit
+          key={row.path}
+          title={t("plan.changeOf", { what: row.row.code })}
+          path={row.path}
+          row={row.row}
+          fields={row.fields}
+          onDone={() => setRow(undefined)}
+        />
+      )}
+      {detail.cables.length > 0 && placesOf(detail).length > 0 && <EndsForm detail={detail} />}
       {loom.data && loom.data.ends.length > 0 && (
         <Block title={t("plan.ends")}>
           {detail.cables.map((c) => {
@@ -173,13 +226,13 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
                   </summary>
                   <ul className="list">
                     {ends.map((e) => {
-                      const p = detail.panels.find((x) => x.panelId === e.panelId);
+                      const p = detail.panels.find((x) => x.panelId === e.placeId);
                       const strand = strandIn(loom.data, e.endId);
                       return (
                         <li key={e.endId} className="row">
                           {strand && <StrandName strand={strand} />}
                           <span>
-                            {e.side} → {p && spaceName(p.spaceId)}-{p?.code}:{e.port}
+                            {e.side} → {p ? `${spaceName(p.spaceId)}-${p.code}:${e.port}` : t("plan.noPanel")}
                           </span>
                           <span>{t(`status.${e.status}`)}</span>
                           <Link to={`/prep/${e.endId}`}>{t("prep.title")}</Link>
@@ -198,6 +251,8 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           })}
         </Block>
       )}
+      <Channel detail={detail} send={send} remove={remove} />
+      {loom.data && loom.data.ends.length > 0 && <Assign detail={detail} />}
     </>
   );
 }
@@ -219,6 +274,8 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
       const made = await post<S["EndsMade"]>(`/api/jobs/${detail.job.jobId}/ends`, {
         ...v,
         stubClass: v.stubClass ?? null,
+        panelId: v.panelId ?? null,
+        firstPort: v.firstPort ?? null,
       });
       message.success(
         t(made.procedureId ? "plan.made" : "plan.madeNoProcedure", {
@@ -275,8 +332,10 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
           <Form.Item name="toStrand" label={t("plan.toStrand")} rules={[{ required: true }]}>
             <InputNumber style={{ width: 100 }} />
           </Form.Item>
-          <Form.Item name="panelId" label={t("plan.panel")} rules={[{ required: true }]}>
+          <Form.Item name="panelId" label={t("plan.panel")} rules={[{ required: cable?.orderedLengthMm == null }]}>
             <Select
+              allowClear
+              placeholder={cable?.orderedLengthMm == null ? undefined : t("plan.noPanel")}
               style={{ width: 150 }}
               onChange={(id) =>
                 form.setFieldValue("form", detail.panels.find((p) => p.panelId === id)?.adapterForm ?? "SC")
@@ -287,7 +346,11 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
               }))}
             />
           </Form.Item>
-          <Form.Item name="firstPort" label={t("plan.firstPort")} rules={[{ required: true }]}>
+          <Form.Item
+            name="firstPort"
+            label={t("plan.firstPort")}
+            rules={[{ required: cable?.orderedLengthMm == null }]}
+          >
             <InputNumber style={{ width: 100 }} />
           </Form.Item>
           <Form.Item name="form" label={t("plan.form")}>

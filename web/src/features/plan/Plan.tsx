@@ -50,9 +50,11 @@ export default function Plan() {
   );
 }
 
-const shared = ["customer", "site", "dueOn", "timeZone", "limitSetId", "crewId"] as const;
+const shared = ["number", "customer", "site", "dueOn", "timeZone", "limitSetId", "faceLimitSetId", "crewId"] as const;
 
 const words = {
+  number: "number",
+  faceLimitSetId: "faceLimits",
   customer: "customer",
   site: "site",
   dueOn: "due",
@@ -94,7 +96,13 @@ function JobForm({ job }: { job?: S["Job"] }) {
   }, [job, form, person]);
   const [theirs, setTheirs] = useState<S["Job"] | null>(null);
   const save = async (v: Record<string, unknown>, onVersion?: number) => {
-    const body = { ...v, crewId: v.crewId ?? null, dueOn: (v.dueOn as dayjs.Dayjs).format("YYYY-MM-DD") };
+    const body = {
+      ...v,
+      crewId: v.crewId ?? null,
+      number: v.number || null,
+      faceLimitSetId: v.faceLimitSetId ?? null,
+      dueOn: (v.dueOn as dayjs.Dayjs).format("YYYY-MM-DD"),
+    };
     try {
       if (job) show(await put<S["Job"]>(`/api/jobs/${job.jobId}`, { ...body, version: onVersion ?? seen }));
       else {
@@ -120,6 +128,9 @@ function JobForm({ job }: { job?: S["Job"] }) {
       <h2>{t("plan.job")}</h2>
       <Form name="job" form={form} layout="vertical" onFinish={(v) => save(v)}>
         <div className="cols">
+          <Form.Item name="number" label={t("plan.number")}>
+            <Input />
+          </Form.Item>
           <Form.Item name="customer" label={t("plan.customer")} rules={[{ required: true }]}>
             <Input />
           </Form.Item>
@@ -134,6 +145,13 @@ function JobForm({ job }: { job?: S["Job"] }) {
           </Form.Item>
           <Form.Item name="limitSetId" label={t("plan.limitSet")} rules={[{ required: true }]}>
             <Select options={(limits.data?.loss ?? []).map((l) => ({ value: l.id, label: l.edition }))} />
+          </Form.Item>
+          <Form.Item name="faceLimitSetId" label={t("plan.faceLimits")}>
+            <Select
+              allowClear
+              placeholder={t("plan.faceInForce")}
+              options={(limits.data?.endFace ?? []).map((l) => ({ value: l.id, label: l.edition }))}
+            />
           </Form.Item>
           <Form.Item name="crewId" label={t("plan.crew")} rules={[{ required: true }]}>
             <Select

@@ -3,8 +3,9 @@ import { App, Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { post, type S } from "../../api/client";
-import { useEnds, useQuarantine } from "../../api/hooks";
-import { addressOf } from "../../ui/EndPick";
+import { useContainersOff, useEnds, useQuarantine } from "../../api/hooks";
+import { useLedger } from "../../offline/useLedger";
+import { ContainerOff } from "../../ui/ContainerOff";
 import { Await, useFault } from "../../ui/Parts";
 import { siteTime, useLength } from "../../ui/settings";
 import { StatusMark } from "../../ui/Verdict";
@@ -15,7 +16,8 @@ export default function Rework() {
   const decide = useEnds({ status: "needs-decision", limit: 500 });
   const remake = useEnds({ status: "to-remake", limit: 500 });
   const short = useEnds({ nearlyOut: "true", limit: 500 });
-  const shards = useEnds({ shardsOff: "true", limit: 500 });
+  const containers = useContainersOff();
+  const tell = useLedger();
   const quarantine = useQuarantine(true);
   const client = useQueryClient();
   const fault = useFault();
@@ -52,7 +54,33 @@ export default function Rework() {
         </section>
         <section className="card">
           <h2>{t("rework.shards")}</h2>
-          <Await of={shards}>{(l) => <Ends list={l} />}</Await>
+          <Await of={containers}>
+            {(l) =>
+              l.length === 0 ? (
+                <p>{t("rework.none")}</p>
+              ) : (
+                <ul className="list">
+                  {l.map((c) => (
+                    <li key={c.batch.id}>
+                      <div className="row">
+                        <Link to={`/bench/${c.jobId}/${c.placeId}`}>{c.place}</Link>
+                        <span className="faint">
+                          {c.customer} · {c.crewName} · {t("bench.strandsIn", { count: c.ends })}
+                        </span>
+                      </div>
+                      <ContainerOff
+                        batch={c.batch}
+                        say={async (drafts) => {
+                          await tell(...drafts);
+                          await client.invalidateQueries({ queryKey: ["containers"] });
+                        }}
+                      />
+                    </li>
+                  ))}
+                </ul>
+              )
+            }
+          </Await>
         </section>
       </div>
       <section className="card">
@@ -100,7 +128,7 @@ function Ends({ list }: { list: S["EndRow"][] }) {
       {list.map((e) => (
         <li key={e.endId}>
           <div className="row">
-            <Link to={`/handover/${e.endId}`}>{addressOf(e)}</Link>
+            <Link to={`/handover/${e.endId}`}>{e.address}</Link>
             <StatusMark status={e.status} verdict={e.verdict} />
           </div>
           <span className="faint">

@@ -69,9 +69,7 @@ export default function Today() {
               <ul className="list">
                 {list.map((e) => (
                   <li key={e.endId} className="row">
-                    <Link to={`/handover/${e.endId}`}>
-                      {e.spaceCode}-{e.panelCode}:{e.port}
-                    </Link>
+                    <Link to={`/handover/${e.endId}`}>{e.address}</Link>
                     <span>{e.customer}</span>
                     <span>{t(`method.${e.method}`)}</span>
                     <StatusMark status={e.status} verdict={e.verdict} />

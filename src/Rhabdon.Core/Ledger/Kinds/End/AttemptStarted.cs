@@ -12,7 +12,11 @@ public sealed record AttemptStarted(
     string ProcedureId, int ProcedureVersion, Guid? BatchId = null, IReadOnlyDictionary<string, string>? Schools = null, IReadOnlyList<PreflightAnswer>? Preflight = null, string? ProcedureHash = null);
 
 /// <param name="Schools">What is followed of each option that the procedure has.</param>
-public sealed record Begun(RunPosition Position, Phase Phase, IReadOnlyDictionary<string, string> Schools, int ProcedureVersion, string ProcedureHash) : Judged;
+public sealed record Begun(RunPosition Position, Phase Phase, IReadOnlyDictionary<string, string> Schools, int ProcedureVersion, string ProcedureHash) : Judged
+{
+    /// <summary>The pre-flight as the crew said it, where the device's copy differs; null where it does not.</summary>
+    public IReadOnlyList<PreflightAnswer>? Cited { get; init; }
+}
 
 internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
 {
@@ -43,7 +47,23 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
                 : $"Attempt {own.No} is still open on this device. Finish it or close it first.");
         }
 
-        return new Begun(RunPosition.At(table), table.State(table.Start)!.Phase, table.Schools.ToDictionary(s => s.Option, s => s.Choice), table.Version, table.Hash);
+        var said = q.Before is Begun begun ? begun.Cited : Cited(q, body.Preflight ?? []);
+        return new Begun(RunPosition.At(table), table.State(table.Start)!.Phase, table.Schools.ToDictionary(s => s.Option, s => s.Choice), table.Version, table.Hash) { Cited = said };
+    }
+
+    /// <summary>What a run cites of its crew's kit is as the crew said it.</summary>
+    private static IReadOnlyList<PreflightAnswer>? Cited(Question q, IReadOnlyList<PreflightAnswer> answers)
+    {
+        if (q.Plan.Kit is not { } kit)
+        {
+            return null;
+        }
+
+        IReadOnlyList<PreflightAnswer> cited = [.. answers.Select(a =>
+            a.SaidIn is not { } id ? a
+            : kit.TryGetValue(id, out var said) && said.ItemId == a.ItemId ? said with { SaidIn = id }
+            : throw new RefusedException("kit-unknown", "body.preflight", $"Nothing that the crew said of '{a.ItemId}' has arrived under that number yet."))];
+        return cited.SequenceEqual(answers) ? null : cited;
     }
 
     protected override EndState Evolve(EndState state, LedgerEvent e, AttemptStarted body, Begun judged)
@@ -63,7 +83,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
             StartedAt = e.At,
             Position = judged.Position,
             Phase = judged.Phase,
-            Preflight = body.Preflight ?? [],
+            Preflight = judged.Cited ?? body.Preflight ?? [],
         };
         return state with { Attempts = [.. state.Attempts.Append(attempt).OrderBy(a => a.No).ThenBy(a => a.StartedAt).ThenBy(a => a.RunId)] };
     }

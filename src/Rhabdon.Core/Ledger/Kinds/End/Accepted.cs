@@ -27,7 +27,12 @@ internal sealed class AcceptedRule : EventRule<Accepted, Kept>
             throw new RefusedException("reason-missing", "body.note", "A reading lies over its limit, within what the meter can tell. Say why it is accepted.");
         }
 
-        if (attempt.BatchId is not null && attempt.Shards > 0 && attempt.ShardCount?.RunShards != attempt.Shards)
+        if (attempt.Broken)
+        {
+            throw new RefusedException("damaged", "kind", "It is damaged and has to be made again.");
+        }
+
+        if (q.Before is null && !Shards.Counted(attempt, q.Plan.ContainersCountedAt))
         {
             throw new RefusedException("shards-uncounted", "kind", "The shards of this batch are not counted yet: count them into the container first.");
         }

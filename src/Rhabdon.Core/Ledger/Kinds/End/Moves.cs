@@ -35,7 +35,7 @@ internal static class Moves
         elapsedS ??= attempt.Timer is { } running && running.StepId == move.Left.Id ? (q.Event.At - running.StartedAt).TotalSeconds : null;
         var phase = move.Position.StateId is { } id ? table.State(id)!.Phase
             : move.Position.Outcome == RunOutcome.Finished ? Phase.Look : move.Left.Phase;
-        IReadOnlyList<Deviation> deviations = [.. Deviations(move.Left, q.Event.Id, elapsedS, done), .. Unready(table, attempt, move.Left, q.Event)];
+        IReadOnlyList<Deviation> deviations = [.. Deviations(move.Left, q.Event.Id, elapsedS, done), .. Unready(table, attempt, move.Left, q.Event, q.Plan.TimeZone)];
         return new Moved(move.Position, phase, move.Left.Shards, move.Left.Cleaves, move.Left.Arcs,
             move.Rung is { } r ? new(move.Left.Phase, r.Act, move.Reason, r.Minutes, r.SlackMm, r.Parts) : null, deviations.Count == 0 ? null : deviations);
     }
@@ -48,6 +48,7 @@ internal static class Moves
             Position = moved.Position,
             Phase = moved.Phase,
             Shards = a.Shards + moved.Shards,
+            ShardActs = moved.Shards > 0 ? [.. a.ShardActs, new(e.ToldAt, moved.Shards)] : a.ShardActs,
             Cleaves = a.Cleaves + moved.Cleaves,
             Arcs = a.Arcs + moved.Arcs,
             LastDeviceId = e.DeviceId,
@@ -74,10 +75,10 @@ internal static class Moves
         }
     }
 
-    private static IEnumerable<Deviation> Unready(RunTable table, AttemptState attempt, RunState left, LedgerEvent e)
+    private static IEnumerable<Deviation> Unready(RunTable table, AttemptState attempt, RunState left, LedgerEvent e, string timeZone)
     {
         // A run from before there were batches had no pre-flight.
-        var missing = attempt.BatchId is null ? 0 : Preflights.Missing(table, attempt.Preflight, left.Id, e.At).Count();
+        var missing = attempt.BatchId is null ? 0 : Preflights.Missing(table, attempt.Preflight, left.Id, e.At, timeZone).Count();
         if (missing > 0)
         {
             yield return new(e.Id, left.Id, DeviationKind.PreflightMissing, missing, 0);

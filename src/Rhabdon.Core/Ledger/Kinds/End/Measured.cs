@@ -1,5 +1,6 @@
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Loss;
+using Rhabdon.Core.Planning;
 using Rhabdon.Core.Procedures;
 
 namespace Rhabdon.Core.Ledger;
@@ -28,12 +29,14 @@ public enum MeasuredInto
 /// <param name="ReferenceCords">What the reference cords are called, so that a worn one can be found.</param>
 /// <param name="ReferenceDriftDb">What the last check of the reference had drifted; one that has drifted too far is refused.</param>
 /// <param name="ReferenceCheckedAt">When the reference of this wavelength was read again and had held: its age counts from there.</param>
+/// <param name="RepeatabilityDb">As the device took it; the instrument's own is used.</param>
+/// <param name="InstrumentId">The meter that read it.</param>
 /// <param name="Into">What lay at the far end, where somebody said it.</param>
 public sealed record Measured(
     Guid RunId, string LimitSetId, FiberClass FiberClass, double LengthM, int Connections, int Splices,
     ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, double RepeatabilityDb, string? Note = null,
     DateTimeOffset? ReferenceAt = null, Direction? Direction = null, string? ReferenceCords = null, double? ReferenceDriftDb = null,
-    DateTimeOffset? ReferenceCheckedAt = null, MeasuredInto? Into = null) : INoted;
+    DateTimeOffset? ReferenceCheckedAt = null, MeasuredInto? Into = null, Guid? InstrumentId = null) : INoted;
 
 /// <param name="WavelengthsNm">All that must be measured before it can be accepted.</param>
 public sealed record LossJudged(LossJudgement Loss, IReadOnlyList<int> WavelengthsNm, IReadOnlyList<Difference>? Differences) : Judged;
@@ -78,16 +81,25 @@ internal sealed class MeasuredRule : EventRule<Measured, LossJudged>
 
         _ = q.Rules.LossSet(body.LimitSetId);
         var plan = q.Plan;
+        var (repeatabilityDb, due) = Instrument(q, body);
         var loss = InsertionLoss.Judge(
-            new(body.WavelengthNm, body.Reference, body.ReferenceDbm, body.ReadingDbm, body.RepeatabilityDb),
+            new(body.WavelengthNm, body.Reference, body.ReferenceDbm, body.ReadingDbm, repeatabilityDb),
             new(plan.FiberClass, plan.LengthM, plan.Connections, plan.Splices), q.Rules.LossSet(plan.LossLimitSetId));
         return new LossJudged(loss, plan.FiberClass.TestWavelengthsNm(), Differences.Of(
             ("fiberClass", Wire.Name(body.FiberClass), Wire.Name(plan.FiberClass)),
             ("lengthM", Differences.Figure(body.LengthM), Differences.Figure(plan.LengthM)),
             ("connections", Differences.Figure(body.Connections), Differences.Figure(plan.Connections)),
             ("splices", Differences.Figure(body.Splices), Differences.Figure(plan.Splices)),
-            ("limitSetId", body.LimitSetId, plan.LossLimitSetId)));
+            ("limitSetId", body.LimitSetId, plan.LossLimitSetId),
+            ("repeatabilityDb", Differences.Figure(body.RepeatabilityDb), Differences.Figure(repeatabilityDb)),
+            ("instrumentId", "calibrated", due is { } day && SiteDates.On(q.Event.At, plan.TimeZone) > day ? $"calibration was due on {day:yyyy-MM-dd}" : "calibrated")));
     }
+
+    /// <summary>What the meter's own record says of it. A meter that is not named reads as meters usually do.</summary>
+    private static (double RepeatabilityDb, DateOnly? DueOn) Instrument(Question q, Measured body) =>
+        body.InstrumentId is not { } id || q.Plan.Instruments is not { } known ? (InsertionLoss.UsualRepeatabilityDb, null)
+        : known.TryGetValue(id, out var meter) ? (meter.RepeatabilityDb ?? InsertionLoss.UsualRepeatabilityDb, meter.DueOn)
+        : throw new RefusedException("instrument-unknown", "body.instrumentId", "Your crew has no such instrument.");
 
     protected override EndState Evolve(EndState state, LedgerEvent e, Measured body, LossJudged judged) => Runs.With(state, body.RunId, a => a with
     {

@@ -1,0 +1,31 @@
+using Rhabdon.Core.Planning;
+
+namespace Rhabdon.Core.Ledger;
+
+public enum ToolKind
+{
+    Cleaver, Splicer, Stripper, Crimper, Oven, PolishingPuck, RedLightSource, Other,
+}
+
+/// <summary>A crew has a tool.</summary>
+/// <param name="Number">Its own, as engraved; null where it has none.</param>
+public sealed record ToolAdded(Guid CrewId, ToolKind Kind, string Name, string? Number = null);
+
+internal sealed class ToolAddedRule : StreamRule<ToolState, ToolAdded>
+{
+    public override StreamKind Stream => StreamKind.Tool;
+
+    protected override IEnumerable<Refusal> Faults(ToolAdded body) => [.. Named("body.name", body.Name, 60), .. body.Number is null ? [] : Named("body.number", body.Number, 60)];
+
+    protected override Refusal? Against(StreamQuestion q, Worker sender, ToolAdded body) =>
+        sender.Role == Role.Office || body.CrewId == sender.CrewId ? base.Against(q, sender, body) : new("not-your-crews", "body.crewId", "This is another crew.");
+
+    protected override Judged Decide(StreamQuestion q, ToolAdded body) =>
+        !q.Facts.Crews.Contains(body.CrewId) ? throw new RefusedException("crew-unknown", "body.crewId", "There is no such crew.")
+        : q.State is not null ? throw new RefusedException("stream-known", "streamId", "This tool is known already.")
+        : new Kept();
+
+    protected override ToolState Empty(StreamEvent e, ToolAdded body) => new() { Id = e.StreamId, CrewId = body.CrewId };
+
+    protected override ToolState Evolve(ToolState state, StreamEvent e, ToolAdded body, Judged judged) => state with { Kind = body.Kind, Name = body.Name, Number = body.Number };
+}

@@ -1,0 +1,148 @@
+using System.Text.Json.Serialization;
+using Rhabdon.Core.Procedures;
+
+namespace Rhabdon.Core.Ledger;
+
+/// <summary>What a stream has come to, folded from its events in the order in which they happened.</summary>
+[JsonPolymorphic(TypeDiscriminatorPropertyName = "of")]
+[JsonDerivedType(typeof(BatchState), "batch")]
+[JsonDerivedType(typeof(JobState), "job")]
+[JsonDerivedType(typeof(CrewState), "crew")]
+[JsonDerivedType(typeof(ToolState), "tool")]
+[JsonDerivedType(typeof(LotState), "lot")]
+[JsonDerivedType(typeof(InstrumentState), "instrument")]
+public abstract record StreamState
+{
+    public required Guid Id { get; init; }
+
+    public DateTimeOffset? LastAt { get; init; }
+
+    /// <summary>True while it belongs among what is at hand.</summary>
+    public virtual bool IsOpen() => true;
+
+    /// <summary>Whose it is, where its own events say so.</summary>
+    public virtual Guid? Whose() => null;
+}
+
+/// <summary>A batch at the bench, as far as its container goes.</summary>
+public sealed record BatchState : StreamState
+{
+    public IReadOnlyList<ContainerCount> Counts { get; init; } = [];
+
+    /// <summary>Shards found after the last count.</summary>
+    public int Found { get; init; }
+
+    /// <summary>By how many the container is off: below 0 are missing.</summary>
+    public int Off => Counts.Count == 0 ? 0 : Counts[^1].Counted + Found - Counts[^1].Made;
+
+    public override bool IsOpen() => Off != 0;
+}
+
+/// <param name="At">By our clock.</param>
+/// <param name="Made">Shards that the batch had made by then, by its acts.</param>
+/// <param name="SaidMade">What the device had counted of them; otherwise where it did not know all.</param>
+public sealed record ContainerCount(Guid EventId, DateTimeOffset At, Guid By, int Made, int Counted, int SaidMade, string? Note);
+
+/// <summary>What became of a job beside its ends.</summary>
+public sealed record JobState : StreamState
+{
+    public IReadOnlyList<Delay> Delays { get; init; } = [];
+
+    public IReadOnlyList<Handover> Handovers { get; init; } = [];
+}
+
+public sealed record Delay(Guid EventId, DateTimeOffset At, Guid By, DelayReason Reason, int? Minutes, DateOnly? DueOn, string? Note);
+
+/// <param name="Ends">How many ends were handed over; null where it was the whole job.</param>
+public sealed record Handover(Guid EventId, DateTimeOffset At, Guid By, string To, int? Ends, string? Note);
+
+/// <summary>What a crew said of its lots and its kit: the last word of each item.</summary>
+public sealed record CrewState : StreamState
+{
+    public IReadOnlyList<KitWord> Kit { get; init; } = [];
+
+    public override Guid? Whose() => Id;
+}
+
+/// <param name="EventId">What runs cite.</param>
+public sealed record KitWord(Guid EventId, DateTimeOffset At, Guid By, PreflightAnswer Answer, Guid? LotId);
+
+/// <summary>What a tool has done.</summary>
+/// <param name="Arcs">Of a splicer.</param>
+/// <param name="Charges">Battery charges begun.</param>
+/// <param name="Cleaves">Of a cleaver, on its blade.</param>
+/// <param name="Strokes">Of a polishing puck or a crimper.</param>
+public sealed record ToolCounts(int Arcs = 0, int Charges = 0, int Cleaves = 0, int Strokes = 0)
+{
+    public ToolCounts Plus(ToolCounts more) => new(Arcs + more.Arcs, Charges + more.Charges, Cleaves + more.Cleaves, Strokes + more.Strokes);
+}
+
+public sealed record ToolState : StreamState
+{
+    public required Guid CrewId { get; init; }
+
+    public ToolKind Kind { get; init; }
+
+    public string Name { get; init; } = "";
+
+    public string? Number { get; init; }
+
+    /// <summary>In its whole life.</summary>
+    public ToolCounts Total { get; init; } = new();
+
+    /// <summary>Since the part that wears was last renewed: arcs since the electrodes, cleaves since the blade was turned, and so on.</summary>
+    public ToolCounts Since { get; init; } = new();
+
+    public IReadOnlyList<ToolResetAt> Resets { get; init; } = [];
+
+    public bool Retired { get; init; }
+
+    public override bool IsOpen() => !Retired;
+
+    public override Guid? Whose() => CrewId;
+}
+
+public sealed record ToolResetAt(Guid EventId, DateTimeOffset At, Guid By, ToolResetKind What);
+
+public sealed record LotState : StreamState
+{
+    public required Guid CrewId { get; init; }
+
+    public string Material { get; init; } = "";
+
+    public string Number { get; init; } = "";
+
+    public DateOnly? UseBy { get; init; }
+
+    public DateTimeOffset OpenedAt { get; init; }
+
+    public DateTimeOffset? FinishedAt { get; init; }
+
+    public override bool IsOpen() => FinishedAt is null;
+
+    public override Guid? Whose() => CrewId;
+}
+
+public sealed record InstrumentState : StreamState
+{
+    public required Guid CrewId { get; init; }
+
+    public InstrumentKind Kind { get; init; }
+
+    public string Name { get; init; } = "";
+
+    public string? Number { get; init; }
+
+    /// <summary>What two readings of the same thing may differ by; null where nobody said.</summary>
+    public double? RepeatabilityDb { get; init; }
+
+    public IReadOnlyList<CalibrationAt> Calibrations { get; init; } = [];
+
+    public bool Retired { get; init; }
+
+    public override bool IsOpen() => !Retired;
+
+    public override Guid? Whose() => CrewId;
+}
+
+public sealed record CalibrationAt(Guid EventId, DateTimeOffset At, Guid By, DateOnly On, DateOnly? DueOn, string? Certificate);

@@ -1,0 +1,349 @@
+using System.Security.Claims;
+using Rhabdon.Core;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Planning;
+using Rhabdon.Core.Procedures;
+using Rhabdon.Server.Accounts;
+using Rhabdon.Server.Web;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Jobs;
+
+public sealed record NewSpace(string Code, string Name);
+
+/// <param name="Version">Of the space as you saw it.</param>
+public sealed record SpaceChange(string Code, string Name, int Version);
+
+public sealed record NewPanel(Guid SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled);
+
+/// <param name="Version">Of the panel as you saw it.</param>
+public sealed record PanelChange(Guid SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, int Version);
+
+/// <param name="LengthM">May be left out for a jumper, which is as long as it is ordered.</param>
+/// <param name="UnitSize">Strands that share one unit: 4, 6, 8, 12 or 24.</param>
+/// <param name="ColourOrder">All twelve colours, as the cable's sheet counts them; left out, as in TIA-598.</param>
+/// <param name="Connections">Mated pairs of a link through it, both ends mated.</param>
+/// <param name="Splices">Known along the cable; those of pigtails come on top.</param>
+/// <param name="DiameterMm">Outside, over the jacket.</param>
+/// <param name="OrderedLengthMm">Makes it a jumper: from ferrule to ferrule.</param>
+public sealed record NewCable(
+    string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double SlackAMm, double SlackBMm, double? LengthM = null,
+    int UnitSize = Strands.PerUnit, IReadOnlyList<StrandColour>? ColourOrder = null, int Connections = 2, int Splices = 0, double? DiameterMm = null, double? OrderedLengthMm = null);
+
+/// <summary>What ends and links of a cable are judged by. What was judged before stays as it was.</summary>
+/// <param name="Version">Of the cable as you saw it.</param>
+public sealed record CableChange(double LengthM, double SlackAMm, double SlackBMm, int Connections, int Splices, int Version, double? DiameterMm = null, double? OrderedLengthMm = null);
+
+/// <param name="Version">Of the module as you saw it; left out for a new one.</param>
+public sealed record ModuleFields(string Code, FiberClass FiberClass, int Fibers, ConnectorForm RearForm, ConnectorForm FrontForm, Guid? PanelId = null, double? LossDb = null, int? Version = null);
+
+/// <param name="Version">Of the cord as you saw it; left out for a new one.</param>
+public sealed record CordFields(string Code, FiberClass FiberClass, int Fibers, ConnectorForm FormA, Polish PolishA, ConnectorForm FormB, Polish PolishB, double LengthM, int? Version = null);
+
+/// <param name="Version">Of the chain as you saw it; left out for a new one.</param>
+public sealed record ChainFields(string Code, IReadOnlyList<ChainPart> Parts, int? Version = null);
+
+/// <summary>Connectors for a row of strands, landing on a panel port by port.</summary>
+/// <param name="PanelId">Left out for a jumper, which lands on none.</param>
+public sealed record NewEnds(
+    Guid CableId, CableSide Side, int FromStrand, int ToStrand,
+    ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, Guid? PanelId = null, int? FirstPort = null, FiberClass? StubClass = null, string? ProcedureId = null);
+
+/// <summary>Another connector for an end that nobody has worked yet.</summary>
+/// <param name="Version">Of the end as you saw it.</param>
+public sealed record EndChange(ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, int Version, int? Port = null, FiberClass? StubClass = null, string? ProcedureId = null);
+
+/// <param name="ProcedureId">The procedure that fits; null when none does yet.</param>
+public sealed record EndsMade(IReadOnlyList<Guid> EndIds, string? ProcedureId);
+
+/// <summary>What is planned in a job. Each change says which version it was made on; where that is gone, nothing is done: 409, with what is there now.</summary>
+public static class PlanEndpoints
+{
+    private const string Conflict = "Where it has changed since the version that you saw, nothing is done: 409, with what is there now beside your change.";
+    private const int MostFibers = 144;
+
+    public static void MapPlan(this RouteGroupBuilder api)
+    {
+        var plan = api.MapGroup("/jobs/{jobId:guid}").RequireAuthorization(Policies.Plan);
+        plan.MapPost("/spaces", AddSpace).WithSummary("Add a space.");
+        plan.MapPut("/spaces/{id:guid}", ChangeSpace).WithSummary($"Change a space. {Conflict}").Produces<ApiProblem>(409);
+        plan.MapPost("/panels", AddPanel).WithSummary("Add a panel to a space.");
+        plan.MapPut("/panels/{id:guid}", ChangePanel).WithSummary($"Change a panel. {Conflict}").Produces<ApiProblem>(409);
+        plan.MapPost("/cables", AddCable).WithSummary("Add a cable, or a jumper.");
+        plan.MapPut("/cables/{id:guid}", ChangeCable).WithSummary($"Change a cable's length, slack, connections, splices and diameter. {Conflict}").Produces<ApiProblem>(409);
+        plan.MapPost("/modules", AddModule).WithSummary("Add a module: a rear and a front, in a box.");
+        plan.MapPut("/modules/{id:guid}", ChangeModule).WithSummary($"Change a module. {Conflict}").Produces<ApiProblem>(409);
+        plan.MapPost("/cords", AddCord).WithSummary("Add a cord that is bought made.");
+        plan.MapPut("/cords/{id:guid}", ChangeCord).WithSummary($"Change a cord. {Conflict}").Produces<ApiProblem>(409);
+        plan.MapPost("/chains", AddChain).WithSummary("Say what the light passes, from one end of a channel to the other.");
+        plan.MapPut("/chains/{id:guid}", ChangeChain).WithSummary($"Change a chain. {Conflict}").Produces<ApiProblem>(409);
+        plan.MapPost("/ends", AddEnds).WithSummary("Plan connectors for a row of strands; refused, with reasons, where they do not fit.");
+        plan.MapPut("/ends/{id:guid}", ChangeEnd).WithSummary($"Change what is planned of an end that nobody has worked yet. {Conflict}").Produces<ApiProblem>(409);
+        plan.MapDelete("/plan/{what}/{id:guid}", Remove).WithSummary($"Take something out of the plan: {string.Join(", ", Store.Plan.Kinds)}. What has a ledger stays.");
+    }
+
+    private static async Task<Layout> Planned(Guid jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel = default)
+    {
+        await JobEndpoints.Planned(jobs, user.Scope(), jobId, cancel);
+        return await plan.Layout(user.Scope().CompanyId, jobId, cancel);
+    }
+
+    /// <summary>What was changed, as it is now.</summary>
+    /// <exception cref="ApiException">It is not there, or has changed since the version that the change was made on.</exception>
+    private static async Task<T> Changed<T>(string what, Task<bool> change, Func<Task<T?>> now) where T : class
+    {
+        var changed = await change;
+        var current = await now() ?? throw new ApiException(404, "not-found", "id", $"This job has no such {what}.");
+        return changed ? current : throw new ApiException(409, "changed-meanwhile", "version", $"Somebody has changed this {what} since you opened it. Nothing of yours was kept yet: choose.") { Current = current };
+    }
+
+    private static async Task<Made> AddSpace(Guid jobId, NewSpace r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        await Planned(jobId, user, jobs, plan, cancel);
+        var space = Space(Guid.CreateVersion7(), r.Code, r.Name, 1);
+        await plan.Add(user.Scope().CompanyId, jobId, space, cancel);
+        return new(space.SpaceId);
+    }
+
+    private static async Task<Space> ChangeSpace(Guid jobId, Guid id, SpaceChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        await Planned(jobId, user, jobs, plan, cancel);
+        return await Changed("space", plan.Change(user.Scope().CompanyId, jobId, Space(id, r.Code, r.Name, r.Version), cancel),
+            async () => (await Planned(jobId, user, jobs, plan)).Spaces.FirstOrDefault(s => s.SpaceId == id));
+    }
+
+    private static Space Space(Guid id, string code, string name, int version)
+    {
+        var input = new Input();
+        var space = new Space(id, input.Text("code", code, 12), input.Text("name", name, 60), version);
+        input.ThrowIfBad();
+        return space;
+    }
+
+    private static async Task<Made> AddPanel(Guid jobId, NewPanel r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        var at = await Planned(jobId, user, jobs, plan, cancel);
+        var panel = Panel(at, Guid.CreateVersion7(), new(r.SpaceId, r.Code, r.Ports, r.AdapterForm, r.Angled, 1));
+        await plan.Add(user.Scope().CompanyId, jobId, panel, cancel);
+        return new(panel.PanelId);
+    }
+
+    private static async Task<Panel> ChangePanel(Guid jobId, Guid id, PanelChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        var company = user.Scope().CompanyId;
+        var panel = Panel(await Planned(jobId, user, jobs, plan, cancel), id, r);
+        var (port, landing) = await plan.Taken(company, id, cancel);
+        new Input().Require(port <= r.Ports, "port-range", "ports", $"Port {port} of it is taken.")
+            .Require(landing.All(l => l.Form == r.AdapterForm && l.Polish == Polish.APC == r.Angled), "form-differs-panel", "adapterForm", "Connectors are planned on it that would not go in.").ThrowIfBad();
+        return await Changed("panel", plan.Change(company, jobId, panel, cancel), async () => (await Planned(jobId, user, jobs, plan)).Panels.FirstOrDefault(p => p.PanelId == id));
+    }
+
+    private static Panel Panel(Layout at, Guid id, PanelChange r)
+    {
+        var input = new Input();
+        var code = input.Text("code", r.Code, 12);
+        input.Require(r.Ports is >= 1 and <= Plans.MaxPorts, "out-of-range", "ports", $"A panel has 1 to {Plans.MaxPorts} ports.")
+            .Require(!r.Angled || r.AdapterForm is ConnectorForm.SC or ConnectorForm.LC or ConnectorForm.FC or ConnectorForm.MPO or ConnectorForm.HardenedDrop, "st-is-not-angled", "angled", "ST adapters are not made for angled connectors.")
+            .Require(at.Spaces.Any(s => s.SpaceId == r.SpaceId), "space-unknown", "spaceId", "There is no such space in this job.").ThrowIfBad();
+        return new(id, r.SpaceId, code, r.Ports, r.AdapterForm, r.Angled, r.Version);
+    }
+
+    private static async Task<Made> AddCable(Guid jobId, NewCable r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        await Planned(jobId, user, jobs, plan, cancel);
+        var input = new Input();
+        var code = input.Text("code", r.Code, 20);
+        input.Require(r.LengthM is not null || r.OrderedLengthMm is not null, "missing", "lengthM", "Say how long it is.").ThrowIfBad();
+        var lay = new StrandLay(r.UnitSize, r.ColourOrder ?? StrandLay.Usual.Order);
+        var cable = new Cable(Guid.CreateVersion7(), code, r.FiberClass, r.Construction, r.StrandCount, Length(r.LengthM, r.OrderedLengthMm), r.SlackAMm, r.SlackBMm,
+            lay.UnitSize, lay.Order, r.Connections, r.Splices, r.DiameterMm, r.OrderedLengthMm, 1);
+        Check(cable);
+        await plan.Add(user.Scope().CompanyId, jobId, cable, cancel);
+        return new(cable.CableId);
+    }
+
+    private static async Task<Cable> ChangeCable(Guid jobId, Guid id, CableChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        var cable = (await Planned(jobId, user, jobs, plan, cancel)).Cables.FirstOrDefault(c => c.CableId == id) ?? throw new ApiException(404, "not-found", "id", "This job has no such cable.");
+        new Input().Require(r.OrderedLengthMm is not null == cable.OrderedLengthMm is not null, "jumper-or-cable", "orderedLengthMm", "What was planned as a cable stays one, and a jumper stays a jumper.").ThrowIfBad();
+        var changed = cable with
+        {
+            LengthM = Length(r.LengthM, r.OrderedLengthMm),
+            SlackAMm = r.SlackAMm,
+            SlackBMm = r.SlackBMm,
+            Connections = r.Connections,
+            Splices = r.Splices,
+            DiameterMm = r.DiameterMm,
+            OrderedLengthMm = r.OrderedLengthMm,
+            Version = r.Version,
+        };
+        Check(changed);
+        return await Changed("cable", plan.Change(user.Scope().CompanyId, jobId, changed, cancel), async () => (await Planned(jobId, user, jobs, plan)).Cables.FirstOrDefault(c => c.CableId == id));
+    }
+
+    /// <summary>A jumper is as long as it is ordered.</summary>
+    private static double Length(double? lengthM, double? orderedLengthMm) => orderedLengthMm is { } mm ? mm / 1000 : lengthM!.Value;
+
+    private static void Check(Cable c) =>
+        Plans.CheckCable(c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.Lay(), c.Connections, c.Splices, c.DiameterMm, c.OrderedLengthMm);
+
+    private static async Task<Made> AddModule(Guid jobId, ModuleFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        var module = Module(await Planned(jobId, user, jobs, plan, cancel), Guid.CreateVersion7(), r);
+        await plan.Add(user.Scope().CompanyId, jobId, module, cancel);
+        return new(module.ModuleId);
+    }
+
+    private static async Task<Module> ChangeModule(Guid jobId, Guid id, ModuleFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel) =>
+        await Changed("module", plan.Change(user.Scope().CompanyId, jobId, Module(await Planned(jobId, user, jobs, plan, cancel), id, r), cancel),
+            async () => (await Planned(jobId, user, jobs, plan)).Modules.FirstOrDefault(m => m.ModuleId == id));
+
+    private static Module Module(Layout at, Guid id, ModuleFields r)
+    {
+        var input = new Input();
+        var code = input.Text("code", r.Code, 20);
+        input.Require(r.Fibers is >= 1 and <= MostFibers, "out-of-range", "fibers", $"A module has 1 to {MostFibers} fibers.")
+            .Require(r.LossDb is null or (>= 0 and <= 10), "out-of-range", "lossDb", "A module loses 0 to 10 dB.")
+            .Require(r.PanelId is null || at.Panels.Any(p => p.PanelId == r.PanelId), "panel-unknown", "panelId", "There is no such panel in this job.").ThrowIfBad();
+        return new(id, r.PanelId, code, r.FiberClass, r.Fibers, r.RearForm, r.FrontForm, r.LossDb, r.Version ?? 1);
+    }
+
+    private static async Task<Made> AddCord(Guid jobId, CordFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        await Planned(jobId, user, jobs, plan, cancel);
+        var cord = Cord(Guid.CreateVersion7(), r);
+        await plan.Add(user.Scope().CompanyId, jobId, cord, cancel);
+        return new(cord.CordId);
+    }
+
+    private static async Task<Cord> ChangeCord(Guid jobId, Guid id, CordFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        await Planned(jobId, user, jobs, plan, cancel);
+        return await Changed("cord", plan.Change(user.Scope().CompanyId, jobId, Cord(id, r), cancel), async () => (await Planned(jobId, user, jobs, plan)).Cords.FirstOrDefault(c => c.CordId == id));
+    }
+
+    private static Cord Cord(Guid id, CordFields r)
+    {
+        var input = new Input();
+        var code = input.Text("code", r.Code, 20);
+        input.Require(r.Fibers is >= 1 and <= MostFibers, "out-of-range", "fibers", $"A cord has 1 to {MostFibers} fibers.")
+            .Require(r.LengthM is > 0 and <= 1000, "out-of-range", "lengthM", "A cord is up to 1,000 m long.")
+            .Require(r.PolishA != Polish.APC || r.FiberClass.Mode() == FiberMode.SingleMode, "apc-is-single-mode", "polishA", "APC is a single-mode polish.")
+            .Require(r.PolishB != Polish.APC || r.FiberClass.Mode() == FiberMode.SingleMode, "apc-is-single-mode", "polishB", "APC is a single-mode polish.").ThrowIfBad();
+        return new(id, code, r.FiberClass, r.Fibers, r.FormA, r.PolishA, r.FormB, r.PolishB, r.LengthM, r.Version ?? 1);
+    }
+
+    private static async Task<Made> AddChain(Guid jobId, ChainFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        var chain = Chain(await Planned(jobId, user, jobs, plan, cancel), Guid.CreateVersion7(), r);
+        await plan.Add(user.Scope().CompanyId, jobId, chain, cancel);
+        return new(chain.ChainId);
+    }
+
+    private static async Task<Chain> ChangeChain(Guid jobId, Guid id, ChainFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel) =>
+        await Changed("chain", plan.Change(user.Scope().CompanyId, jobId, Chain(await Planned(jobId, user, jobs, plan, cancel), id, r), cancel),
+            async () => (await Planned(jobId, user, jobs, plan)).Chains.FirstOrDefault(c => c.ChainId == id));
+
+    private static Chain Chain(Layout at, Guid id, ChainFields r)
+    {
+        var input = new Input();
+        var code = input.Text("code", r.Code, 20);
+        input.ThrowIfBad();
+        int? FibersOf(ChainPart p) => p.Kind switch
+        {
+            ChainPartKind.Cable => at.Cables.FirstOrDefault(c => c.CableId == p.Id)?.StrandCount,
+            ChainPartKind.Module => at.Modules.FirstOrDefault(m => m.ModuleId == p.Id)?.Fibers,
+            _ => at.Cords.FirstOrDefault(c => c.CordId == p.Id)?.Fibers,
+        };
+        return Chains.Faults(r.Parts, FibersOf).ToList() is { Count: > 0 } faults ? throw new RefusedException(faults) : new(id, code, r.Parts, r.Version ?? 1);
+    }
+
+    private static async Task<EndsMade> AddEnds(Guid jobId, NewEnds r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Methods methods, Documents documents, CancellationToken cancel)
+    {
+        var at = await Planned(jobId, user, jobs, plan, cancel);
+        var cable = at.Cables.FirstOrDefault(c => c.CableId == r.CableId) ?? throw new ApiException(400, "cable-unknown", "cableId", "There is no such cable in this job.");
+        new Input()
+            .Require(r.FromStrand >= 1 && r.FromStrand <= cable.StrandCount, "strand-range", "fromStrand", $"The cable has strands 1 to {cable.StrandCount}.")
+            .Require(r.ToStrand >= r.FromStrand && r.ToStrand <= cable.StrandCount, "strand-range", "toStrand", $"The last strand is {r.FromStrand} to {cable.StrandCount}.")
+            .Require(r.PanelId is not null || cable.OrderedLengthMm is not null, "panel-missing", "panelId", "Say on which panel they land; only a jumper needs none.")
+            .Require(r.PanelId is null || r.FirstPort is >= 1, "port-range", "firstPort", "Ports count from 1.").ThrowIfBad();
+        var panel = PanelOf(at, r.PanelId);
+        var count = r.ToStrand - r.FromStrand + 1;
+        if (panel is not null)
+        {
+            var lastPort = Plans.PortFor(r.Form, r.FirstPort!.Value, count - 1).Port;
+            new Input().Require(lastPort <= panel.Ports, "port-range", "firstPort", $"This row would end at port {lastPort}; panel {panel.Code} has {panel.Ports}.").ThrowIfBad();
+        }
+
+        var procedure = await Procedure(user.Scope().CompanyId, new(r.Form, r.Polish, r.Mode, r.Method, r.StubClass), cable, panel, r.ProcedureId, methods, documents, cancel);
+        var ends = Enumerable.Range(0, count).Select(i =>
+        {
+            var (port, position) = panel is null ? (r.FromStrand + i, r.Side == CableSide.A ? 1 : 2) : Plans.PortFor(r.Form, r.FirstPort!.Value, i);
+            return new PlannedEnd(Guid.CreateVersion7(), r.CableId, r.FromStrand + i, r.Side, r.PanelId, port, position,
+                r.Form, r.Polish, r.Mode, r.Method, r.StubClass, procedure?.Id, procedure?.Version, 1);
+        }).ToList();
+        await plan.Add(user.Scope().CompanyId, jobId, ends, cancel);
+        return new([.. ends.Select(e => e.EndId)], procedure?.Id);
+    }
+
+    private static async Task<PlannedEnd> ChangeEnd(Guid jobId, Guid id, EndChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Methods methods, Documents documents, CancellationToken cancel)
+    {
+        var company = user.Scope().CompanyId;
+        var at = await Planned(jobId, user, jobs, plan, cancel);
+        var end = await plan.End(company, jobId, id, cancel) ?? throw new ApiException(404, "not-found", "id", "This job has no such end.");
+        var (cable, panel) = (at.Cables.First(c => c.CableId == end.CableId), PanelOf(at, end.PanelId));
+        new Input()
+            .Require(r.Port is null || panel is not null, "port-range", "port", "What lands on no panel has no port.")
+            .Require(r.Port is null || (r.Port >= 1 && r.Port <= panel?.Ports), "port-range", "port", $"The panel has ports 1 to {panel?.Ports}.")
+            .Require((r.Form == ConnectorForm.MPO) == (end.Form == ConnectorForm.MPO), "mpo-needs-ribbon", "form", "An MPO takes twelve strands at once: take these ends out of the plan, and plan them anew.").ThrowIfBad();
+        var procedure = await Procedure(company, new(r.Form, r.Polish, r.Mode, r.Method, r.StubClass), cable, panel, r.ProcedureId, methods, documents, cancel);
+        if (await plan.Worked(company, id, cancel))
+        {
+            throw new ApiException(409, "worked", "id", "This end has been worked; what is in the ledger stays.");
+        }
+
+        return await Changed("end", plan.Change(company, jobId, end with
+        {
+            Port = r.Port ?? end.Port,
+            Form = r.Form,
+            Polish = r.Polish,
+            Mode = r.Mode,
+            Method = r.Method,
+            StubClass = r.StubClass,
+            ProcedureId = procedure?.Id,
+            ProcedureVersion = procedure?.Version,
+            Version = r.Version,
+        }, cancel), () => plan.End(company, jobId, id));
+    }
+
+    private static Panel? PanelOf(Layout at, Guid? panelId) => panelId is not { } id ? null
+        : at.Panels.FirstOrDefault(p => p.PanelId == id) ?? throw new ApiException(400, "panel-unknown", "panelId", "There is no such panel in this job.");
+
+    /// <summary>The procedure that a connector is made by: the one that was asked for, else the company's own before a shipped one; always its newest version. Null where none fits.</summary>
+    /// <exception cref="RefusedException">The connector does not go on this cable, or into this panel.</exception>
+    private static async Task<ProcedureDocument?> Procedure(Guid companyId, ConnectorSpec connector, Cable cable, Panel? panel, string? asked, Methods methods, Documents documents, CancellationToken cancel = default)
+    {
+        var cableSpec = new CableSpec(cable.FiberClass, cable.Construction);
+        var against = Compatibility.Judge(connector, cableSpec, panel is null ? null : new PanelSpec(panel.AdapterForm, panel.Angled));
+        if (against.Count > 0)
+        {
+            throw new RefusedException(against);
+        }
+
+        var rules = await methods.Rules(companyId, cancel);
+        var fitting = rules.Newest.Where(p => p.Method == connector.Method && p.Fits.Covers(connector, cableSpec)).ToList();
+        new Input().Require(asked is null || fitting.Any(p => p.Id == asked), "procedure-fit", "procedureId", "That procedure does not fit this connector, cable and method.").ThrowIfBad();
+        return fitting.Where(p => asked is null || p.Id == asked).OrderBy(p => documents.Procedures.Any(s => s.Id == p.Id)).FirstOrDefault();
+    }
+
+    private static async Task Remove(Guid jobId, string what, Guid id, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        await Planned(jobId, user, jobs, plan, cancel);
+        new Input().Require(Store.Plan.Kinds.Contains(what), "unknown-kind", "what", $"A plan holds: {string.Join(", ", Store.Plan.Kinds)}.").ThrowIfBad();
+        if (!await plan.Remove(user.Scope().CompanyId, jobId, what, id, cancel))
+        {
+            throw new ApiException(409, "not-removed", "id", what == "end" ? "This end is not there, or has been worked; what is in the ledger stays." : "It is not there.");
+        }
+    }
+}

@@ -1,0 +1,105 @@
+using System.Text.Json;
+using Npgsql;
+using Rhabdon.Core;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Planning;
+
+namespace Rhabdon.Store;
+
+/// <summary>What a device sent, event by event: which may be asked about, and what became of each.</summary>
+internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> incoming)
+{
+    private readonly bool[] _duplicate = new bool[incoming.Count];
+    private readonly List<int> _takeable = [];
+
+    /// <summary>Why each was refused; null for those that were not.</summary>
+    public Refusal?[] Why { get; } = [.. incoming.Select(i => i.Fault)];
+
+    public Worker Worker { get; } = new(sender.PersonId, sender.WorkCrewId, sender.Role);
+
+    public IReadOnlyList<LedgerEvent> Readable { get; } = [.. incoming.Select(i => i.Event).OfType<LedgerEvent>()];
+
+    public IReadOnlyList<StreamEvent> Streams { get; } = [.. incoming.Select(i => i.Stream).OfType<StreamEvent>()];
+
+    public IEnumerable<(int At, LedgerEvent Event)> TakeableEnds => _takeable.Where(i => incoming[i].Event is not null).Select(i => (i, incoming[i].Event!));
+
+    public IEnumerable<(int At, StreamEvent Event)> Takeable(StreamKind? kind = null) =>
+        _takeable.Where(i => incoming[i].Stream is { } s && (kind is null || s.Stream == kind)).Select(i => (i, incoming[i].Stream!));
+
+    public List<(Incoming In, Refusal Why)> Refused => [.. incoming.Select((x, i) => (In: x, Why: Why[i])).Where(x => x.Why is not null).Select(x => (x.In, x.Why!))];
+
+    public IReadOnlyList<IntakeLine> Outcomes =>
+        [.. incoming.Select((x, i) => new IntakeLine(x.Id, _duplicate[i] ? IntakeOutcome.Duplicate : Why[i] is null ? IntakeOutcome.Stored : IntakeOutcome.Quarantined, Why[i]))];
+
+    /// <summary>Looks at each: known already, or not for this sender to say.</summary>
+    public async Task Look(NpgsqlConnection c, NpgsqlTransaction t, Ends ends, OpenStreams streams, CancellationToken cancel)
+    {
+        var ids = incoming.Select(i => i.Id).OfType<Guid>().Distinct().ToArray();
+        var known = await EventLog.Known(c, t, sender.CompanyId, ids, cancel);
+        var knownStreams = await streams.Known(Streams.Count > 0 || Readable.Count < ids.Length ? ids : [], cancel);
+        var actors = (await c.Query<Guid>(cancel, "select person_id from person where company_id = @CompanyId and person_id = any(@ids)",
+            new { sender.CompanyId, ids = Readable.Select(e => e.ActorId).Concat(Streams.Select(s => s.ActorId)).Distinct().ToArray() }, t)).ToHashSet();
+        var strangers = Readable.Select(e => ends.Find(e.EndId)).OfType<OpenEnd>().Distinct().Where(e => !Holds(e.Plan)).Select(e => e.Plan.EndId).ToArray();
+        var history = strangers.Length > 0 ? await Assignments.Of(c, t, sender.CompanyId, strangers, cancel) : null;
+        for (var i = 0; i < incoming.Count; i++)
+        {
+            if (incoming[i].Id is not { } id)
+            {
+                continue;
+            }
+
+            if (known.TryGetValue(id, out var earlier) || knownStreams.ContainsKey(id))
+            {
+                _duplicate[i] = incoming[i].Event is { } e ? earlier is not null && Same(earlier, e) : knownStreams.TryGetValue(id, out var was) && Same(was, incoming[i].Stream!);
+                Why[i] = _duplicate[i] ? null : new("id-reused", "id", "Another event has this id already.");
+                continue;
+            }
+
+            if (incoming[i].Event is { } of)
+            {
+                known[id] = of;
+                Why[i] = Against(of, ends.Find(of.EndId), history) ?? Actor(of.ActorId, actors);
+            }
+            else
+            {
+                knownStreams[id] = incoming[i].Stream!;
+                Why[i] = Actor(incoming[i].Stream!.ActorId, actors);
+            }
+
+            if (Why[i] is null)
+            {
+                _takeable.Add(i);
+            }
+        }
+    }
+
+    public void Refuse(IReadOnlyDictionary<Guid, Refusal> refused)
+    {
+        foreach (var i in _takeable.Where(i => incoming[i].Id is { } id && refused.ContainsKey(id)))
+        {
+            Why[i] = refused[incoming[i].Id!.Value];
+        }
+    }
+
+    private bool Holds(EndPlanRow end) => Works.Against(Worker, end.PlannedBy, [new(DateTimeOffset.MinValue, end.CrewId, end.PersonId)], DateTimeOffset.MaxValue) is null;
+
+    /// <summary>Why an event is not even asked about.</summary>
+    private Refusal? Against(LedgerEvent e, OpenEnd? end, ILookup<Guid, Assignment>? history) =>
+        end is null ? new("end-unknown", "endId", "No such end is planned.")
+        : !Holds(end.Plan) && Works.Against(Worker, end.Plan.PlannedBy, [.. history?[e.EndId] ?? []], e.ToldAt) is { } against ? against
+        : end.Plan.SetAside is { } reason ? new("end-set-aside", "endId", $"This end's entries could not be read again ({reason}). What is sent waits here until that is mended.")
+        : null;
+
+    private Refusal? Actor(Guid actorId, HashSet<Guid> actors) =>
+        !actors.Contains(actorId) ? new("actor-unknown", "actorId", "Nobody here has this id.")
+        : actorId != sender.PersonId && !mayVouch ? new("sent-for-another", "actorId", "This was done by one person and sent under another's sign-in; a lead has to confirm it.")
+        : null;
+
+    private static bool Same(LedgerEvent a, LedgerEvent b) =>
+        a.EndId == b.EndId && a.Attempt == b.Attempt && a.Kind == b.Kind && a.DeviceId == b.DeviceId && a.DeviceSeq == b.DeviceSeq && a.ActorId == b.ActorId
+        && Math.Abs((a.At - b.At).TotalMicroseconds) < 2 && JsonElement.DeepEquals(a.Body, b.Body);
+
+    private static bool Same(StreamEvent a, StreamEvent b) =>
+        a.Stream == b.Stream && a.StreamId == b.StreamId && a.Kind == b.Kind && a.DeviceId == b.DeviceId && a.DeviceSeq == b.DeviceSeq && a.ActorId == b.ActorId
+        && Math.Abs((a.At - b.At).TotalMicroseconds) < 2 && JsonElement.DeepEquals(a.Body, b.Body);
+}

@@ -1,0 +1,177 @@
+using Npgsql;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Procedures;
+
+namespace Rhabdon.Store;
+
+/// <summary>The ends that a batch speaks of, and those at their far sides that it needs. All of them are locked.</summary>
+internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId)
+{
+    private const string ReadSql = """
+        select e.end_id, e.job_id, e.crew_id, e.person_id, j.crew_id as planned_by, j.time_zone, j.limit_set_id, j.face_limit_set_id, k.fiber_class, k.length_m, k.connections, k.splices as cable_splices, e.polish, e.method,
+               f.method as far_method, s.state::text as state_json, f.end_id as far_end_id,
+               (select a.reason from end_set_aside a where a.company_id = @companyId and a.end_id = e.end_id) as set_aside,
+               exists (select 1 from quarantine q where q.company_id = @companyId and q.stream_id = e.end_id and q.settled_at is null and q.waits) as waits
+        from cable_end e
+        join job j on j.company_id = e.company_id and j.job_id = e.job_id
+        join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id
+        left join cable_end f on f.company_id = @companyId and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
+        left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
+        where e.company_id = @companyId and e.end_id = any(@ids)
+        """;
+
+    private readonly Dictionary<Guid, OpenEnd> _read = [];
+    private readonly Dictionary<OpenEnd, LedgerEvent> _toTell = [];
+    private readonly Dictionary<Guid, (Guid EndId, KeptEvidence Kept)> _evidence = [];
+
+    public IEnumerable<OpenEnd> All => _read.Values;
+
+    public IEnumerable<OpenEnd> Changed => _read.Values.Where(x => x.Changed);
+
+    public OpenEnd? Find(Guid endId) => _read.GetValueOrDefault(endId);
+
+    /// <param name="more">An end that is read though no event speaks of it.</param>
+    public static async Task<Ends> Lock(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, IReadOnlyList<LedgerEvent> events, CancellationToken cancel, Guid? more = null)
+    {
+        // The lock is one statement and the reading another: a statement that has waited for a lock still sees the states of before.
+        // An end's readings hang on its far end, so both are held, always in the same order.
+        var ids = events.Select(e => e.EndId).Concat(more is { } one ? [one] : []).Distinct().ToArray();
+        if (ids.Length == 0)
+        {
+            return new Ends(c, t, companyId);
+        }
+
+        var far = await c.Query<Guid>(cancel, """
+            select f.end_id from cable_end e join cable_end f on f.company_id = e.company_id and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
+            where e.company_id = @companyId and e.end_id = any(@ids)
+            """, new { companyId, ids }, t);
+        await c.Run(cancel, "select end_id from cable_end where company_id = @companyId and end_id = any(@held) order by end_id for update",
+            new { companyId, held = ids.Concat(far).Distinct().ToArray() }, t);
+        var ends = new Ends(c, t, companyId);
+        await ends.Read(ids, cancel, asked: true);
+        // A reading is worth what its far end is; where an end is told again, its readings are.
+        await ends.Read(ends.All.Where(e => e.State.Attempts.Any(a => a.Losses.Count > 0) || events.Any(x => x.EndId == e.Plan.EndId && x.Kind == EventKind.Measured))
+            .Select(e => e.Plan.FarEndId).OfType<Guid>().ToList(), cancel);
+        return ends;
+    }
+
+    /// <summary>Reads those of these ends that are not read yet, all in one question.</summary>
+    private async Task Read(IEnumerable<Guid> endIds, CancellationToken cancel, bool asked = false)
+    {
+        var ids = endIds.Where(id => !_read.ContainsKey(id)).Distinct().ToArray();
+        if (ids.Length > 0)
+        {
+            foreach (var row in await c.Query<EndPlanRow>(cancel, ReadSql, new { companyId, ids }, t))
+            {
+                _read[row.EndId] = new(row) { Asked = asked };
+            }
+        }
+    }
+
+    /// <summary>Reads which of the pictures and traces that these events name are kept.</summary>
+    public async Task Cite(IReadOnlyList<LedgerEvent> events, CancellationToken cancel)
+    {
+        var ids = events.SelectMany(Citations.Of).Select(x => x.Id).Where(id => !_evidence.ContainsKey(id)).Distinct().ToArray();
+        if (ids.Length > 0)
+        {
+            foreach (var (id, endId, kept) in await EvidenceStore.Cited(c, t, companyId, ids, cancel))
+            {
+                _evidence[id] = (endId, kept);
+            }
+        }
+    }
+
+    private IReadOnlyDictionary<Guid, KnownInstrument> _instruments = new Dictionary<Guid, KnownInstrument>();
+    private IReadOnlyDictionary<Guid, PreflightAnswer> _kit = new Dictionary<Guid, PreflightAnswer>();
+    private IReadOnlyDictionary<Guid, DateTimeOffset> _countedAt = new Dictionary<Guid, DateTimeOffset>();
+
+    public IReadOnlyDictionary<Guid, EndState> States => _read.Values.ToDictionary(e => e.Plan.EndId, e => e.State);
+
+    /// <summary>Batches whose counts have to be told again, with the event that made it so.</summary>
+    public IReadOnlyList<(Guid BatchId, Guid Cause)> MadeShards =>
+        [.. Changed.Where(e => e.Stored.Count > 0).SelectMany(e => e.MadeShards, (e, b) => (b, Cause: e.Stored[^1].Event.Id)).GroupBy(x => x.b).Select(g => (g.Key, g.First().Cause)).OrderBy(x => x.Key)];
+
+    /// <summary>The batches in which these ends are worked, or will be.</summary>
+    public IEnumerable<Guid> BatchesOf(IReadOnlyList<LedgerEvent> events) =>
+        All.SelectMany(e => e.State.Attempts).Select(a => a.BatchId)
+            .Concat(events.Where(e => e.Kind == EventKind.AttemptStarted).Select(e => EventBodies.Try<AttemptStarted>(e)?.BatchId)).OfType<Guid>().Distinct();
+
+    /// <summary>Reads what these events rest on beside their ends: pictures, instruments, the crew's kit, the counts of batches.</summary>
+    public async Task Know(IReadOnlyList<LedgerEvent> events, OpenStreams streams, IEnumerable<StreamEvent> counts, CancellationToken cancel)
+    {
+        await Cite(events, cancel);
+        _countedAt = streams.CountedAt(counts);
+        _instruments = await streams.Instruments([.. events.Where(e => e.Kind == EventKind.Measured).Select(e => EventBodies.Try<Measured>(e)?.InstrumentId).OfType<Guid>().Distinct()], cancel);
+        _kit = await streams.Kit([.. events.Where(e => e.Kind == EventKind.AttemptStarted).SelectMany(e => EventBodies.Try<AttemptStarted>(e)?.Preflight ?? []).Select(a => a.SaidIn).OfType<Guid>().Distinct()], cancel);
+    }
+
+    /// <summary>What is planned and kept of an end. A trace shows both connectors of its fiber, so what is kept of the far end is this end's, too.</summary>
+    public PlannedConnector Planned(OpenEnd end) => end.Plan.Planned() with
+    {
+        Evidence = _evidence.Where(x => x.Value.EndId == end.Plan.EndId || x.Value.EndId == end.Plan.FarEndId).ToDictionary(x => x.Key, x => x.Value.Kept),
+        Instruments = _instruments,
+        Kit = _kit,
+        ContainersCountedAt = _countedAt,
+    };
+
+    public async Task<EndLog> Log(OpenEnd end, CancellationToken cancel) =>
+        end.Log ??= (await EventLog.Read(c, t, companyId, [end.Plan.EndId], cancel)).GetValueOrDefault(end.Plan.EndId) ?? new([], [], []);
+
+    public Task<IReadOnlyList<Waiting>> Waiting(OpenEnd end, CancellationToken cancel) => Quarantine.Waiting(c, t, companyId, end.Plan.EndId, cancel);
+
+    /// <summary>Notes what an end has come to, what its readings are worth by its far end, and whether the far end's hang on it.</summary>
+    public void Note(OpenEnd end, EndState state, IReadOnlyList<(LedgerEvent Event, Guid SenderId)> stored, IReadOnlyList<Entry> added, Guid cause)
+    {
+        var before = end.State;
+        end.Note(state, stored, added);
+        Settle(end, end.Plan.FarEndId is { } id ? Find(id)?.State : null, cause);
+        if (FarEnds.Tells(before, end.State) && stored.Count > 0)
+        {
+            _toTell[end] = stored[^1].Event;
+        }
+    }
+
+    /// <summary>The state of an end's far end; null where none is planned.</summary>
+    public async Task<EndState?> Far(OpenEnd end, CancellationToken cancel)
+    {
+        if (end.Plan.FarEndId is not { } id)
+        {
+            return null;
+        }
+
+        await Read([id], cancel);
+        return Find(id)?.State;
+    }
+
+    /// <summary>Tells the far ends what has changed for their readings.</summary>
+    /// <returns>Those for which it made a difference, with the event that made it.</returns>
+    public async Task<IReadOnlyList<(OpenEnd End, Guid Cause)>> TellFar(CancellationToken cancel)
+    {
+        var turned = new List<(OpenEnd, Guid)>();
+        await Read(_toTell.Keys.Select(e => e.Plan.FarEndId).OfType<Guid>().ToList(), cancel);
+        foreach (var (end, cause) in _toTell)
+        {
+            if (end.Plan.FarEndId is { } id && Find(id) is { Plan.SetAside: null } far)
+            {
+                if (Settle(far, end.State, cause.Id))
+                {
+                    turned.Add((far, cause.Id));
+                }
+            }
+        }
+
+        return turned;
+    }
+
+    private static bool Settle(OpenEnd near, EndState? far, Guid cause)
+    {
+        var turned = FarEnds.Turned(near.State, far);
+        if (turned.Count > 0)
+        {
+            near.Note(FarEnds.Settle(near.State, turned), [],
+                turned.Select(x => new Entry(FarEnds.Reading(near.State, x.EventId), x.Judged, cause == x.EventId ? null : cause)));
+        }
+
+        return turned.Count > 0;
+    }
+}

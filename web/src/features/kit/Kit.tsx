@@ -1,0 +1,335 @@
+import { useQuery } from "@tanstack/react-query";
+import { Alert, Button, DatePicker, Form, Input, InputNumber, Select } from "antd";
+import type dayjs from "dayjs";
+import { useTranslation } from "react-i18next";
+import { get, type S } from "../../api/client";
+import { useCrews, useInstruments, useSession } from "../../api/hooks";
+import { type StreamDraft, uuid7 } from "../../offline/outbox";
+import { useLedger } from "../../offline/useLedger";
+import { Await, Grid, useChoices } from "../../ui/Parts";
+import { dB } from "../../ui/settings";
+
+const useTools = () => useQuery({ queryKey: ["tools"], queryFn: () => get<S["ToolState"][]>("/api/tools") });
+const useLots = () => useQuery({ queryKey: ["tools", "lots"], queryFn: () => get<S["LotState"][]>("/api/lots") });
+
+const today = () => new Date().toISOString().slice(0, 10);
+
+/** What the crew has in its cases: what wears, what runs out, and what has to be calibrated. */
+export default function Kit() {
+  const { t } = useTranslation();
+  const tell = useLedger();
+  const crews = useCrews();
+  const person = useSession().data?.person;
+  const tools = useTools();
+  const lots = useLots();
+  const instruments = useInstruments();
+  const nameOf = (crewId: string) => crews.data?.find((c) => c.crewId === crewId)?.name ?? "";
+  const say = (draft: StreamDraft) => tell(draft);
+  const leads = person?.role === "lead" || person?.role === "office";
+  return (
+    <>
+      <h1>{t("kit.title")}</h1>
+      <section className="card">
+        <h2>{t("kit.tools")}</h2>
+        <Await of={tools}>
+          {(list) => (
+            <Grid
+              rowKey={(x) => x.id}
+              rows={list}
+              empty={t("kit.noTools")}
+              columns={[
+                { title: t("kit.name"), render: (x) => named(x) },
+                { title: t("kit.kind"), render: (x) => t(`tool.${x.kind}`) },
+                { title: t("plan.crew"), render: (x) => nameOf(x.crewId) },
+                { title: t("kit.since"), render: (x) => counts(t, x.since) },
+                { title: t("kit.total"), render: (x) => counts(t, x.total) },
+                { title: "", render: (x) => <ToolDone tool={x} say={say} leads={leads} /> },
+              ]}
+            />
+          )}
+        </Await>
+        <Add
+          name="tool"
+          kinds={["cleaver", "splicer", "stripper", "crimper", "oven", "polishing-puck", "red-light-source", "other"]}
+          group="tool"
+          submit={t("kit.addTool")}
+          onSend={({ kind, name, number, crewId }) =>
+            say({
+              stream: "tool",
+              streamId: uuid7(),
+              kind: "tool-added",
+              body: { crewId, kind, name, number: number || null },
+            })
+          }
+        />
+      </section>
+      <section className="card">
+        <h2>{t("kit.instruments")}</h2>
+        <p className="faint">{t("kit.instrumentsText")}</p>
+        <Await of={instruments}>
+          {(list) => (
+            <Grid
+              rowKey={(x) => x.id}
+              rows={list}
+              empty={t("kit.noInstruments")}
+              columns={[
+                { title: t("kit.name"), render: (x) => named(x) },
+                { title: t("kit.kind"), render: (x) => t(`instrument.${x.kind}`) },
+                { title: t("plan.crew"), render: (x) => nameOf(x.crewId) },
+                {
+                  title: t("kit.repeatability"),
+                  right: true,
+                  render: (x) => (x.repeatabilityDb === null ? "–" : `${dB(x.repeatabilityDb)} dB`),
+                },
+                { title: t("kit.calibrated"), render: (x) => <Due instrument={x} /> },
+                { title: "", render: (x) => leads && <Calibrate instrument={x} say={say} /> },
+              ]}
+            />
+          )}
+        </Await>
+        {leads && (
+          <Add
+            name="instrument"
+            kinds={["power-meter", "light-source", "otdr", "microscope", "other"]}
+            group="instrument"
+            submit={t("kit.addInstrument")}
+            repeatability
+            onSend={({ kind, name, number, crewId, repeatabilityDb }) =>
+              say({
+                stream: "instrument",
+                streamId: uuid7(),
+                kind: "instrument-added",
+                body: { crewId, kind, name, number: number || null, repeatabilityDb: repeatabilityDb ?? null },
+              })
+            }
+          />
+        )}
+      </section>
+      <section className="card">
+        <h2>{t("kit.lots")}</h2>
+        <Await of={lots}>
+          {(list) => (
+            <Grid
+              rowKey={(x) => x.id}
+              rows={list}
+              empty={t("kit.noLots")}
+              columns={[
+                { title: t("kit.material"), render: (x) => x.material },
+                { title: t("kit.lot"), render: (x) => x.number },
+                { title: t("plan.crew"), render: (x) => nameOf(x.crewId) },
+                {
+                  title: t("kit.useBy"),
+                  render: (x) => (
+                    <span className={x.useBy && x.useBy < today() ? "tone-bad" : ""}>{x.useBy ?? "–"}</span>
+                  ),
+                },
+                {
+                  title: "",
+                  render: (x) => (
+                    <Button
+                      size="small"
+                      onClick={() => say({ stream: "lot", streamId: x.id, kind: "lot-finished", body: { note: null } })}
+                    >
+                      {t("kit.finished")}
+                    </Button>
+                  ),
+                },
+              ]}
+            />
+          )}
+        </Await>
+        <NewLot say={say} />
+      </section>
+    </>
+  );
+}
+
+const named = (x: { name: string; number: string | null }) => (
+  <>
+    <b>{x.name}</b> {x.number && <span className="faint">{x.number}</span>}
+  </>
+);
+
+function counts(t: (key: string, args?: Record<string, unknown>) => string, c: S["ToolCounts"]) {
+  const said = (["arcs", "charges", "cleaves", "strokes"] as const).filter((k) => c[k] > 0);
+  return said.length === 0 ? "–" : said.map((k) => `${c[k]} ${t(`kit.${k}`)}`).join(", ");
+}
+
+const RESETS: Record<string, string[]> = {
+  cleaver: ["blade-turned", "blade-changed"],
+  splicer: ["charged", "electrodes-changed"],
+  oven: ["charged"],
+  "red-light-source": ["charged"],
+};
+
+function ToolDone({ tool, say, leads }: { tool: S["ToolState"]; say: (d: StreamDraft) => unknown; leads: boolean }) {
+  const { t } = useTranslation();
+  const of = { stream: "tool" as const, streamId: tool.id };
+  return (
+    <div className="row">
+      {(RESETS[tool.kind] ?? ["serviced"]).map((what) => (
+        <Button
+          key={what}
+          size="small"
+          aria-label={`${t(`reset.${what}`)}: ${tool.name}`}
+          onClick={() => say({ ...of, kind: "tool-reset", body: { what, note: null } })}
+        >
+          {t(`reset.${what}`)}
+        </Button>
+      ))}
+      {leads && (
+        <Button
+          size="small"
+          aria-label={`${t("kit.retire")}: ${tool.name}`}
+          onClick={() => say({ ...of, kind: "tool-retired", body: { note: null } })}
+        >
+          {t("kit.retire")}
+        </Button>
+      )}
+    </div>
+  );
+}
+
+function Due({ instrument }: { instrument: S["InstrumentState"] }) {
+  const { t } = useTranslation();
+  const last = instrument.calibrations.at(-1);
+  if (!last) return <span className="faint">{t("kit.never")}</span>;
+  const over = last.dueOn !== null && last.dueOn < today();
+  return (
+    <span className={over ? "tone-bad" : ""}>
+      {last.on}
+      {last.dueOn && ` → ${last.dueOn}`}
+      {over && ` · ${t("kit.overdue")}`}
+    </span>
+  );
+}
+
+function Calibrate({ instrument, say }: { instrument: S["InstrumentState"]; say: (d: StreamDraft) => unknown }) {
+  const { t } = useTranslation();
+  const [form] = Form.useForm();
+  const send = (v: { on: dayjs.Dayjs; dueOn?: dayjs.Dayjs; repeatabilityDb?: number }) => {
+    say({
+      stream: "instrument",
+      streamId: instrument.id,
+      kind: "calibrated",
+      body: {
+        on: v.on.format("YYYY-MM-DD"),
+        dueOn: v.dueOn?.format("YYYY-MM-DD") ?? null,
+        repeatabilityDb: v.repeatabilityDb ?? null,
+        certificate: null,
+      },
+    });
+    form.resetFields();
+  };
+  return (
+    <details>
+      <summary>{t("kit.calibrate")}</summary>
+      <Form form={form} name={`calibrate-${instrument.id}`} layout="vertical" onFinish={send}>
+        <div className="row">
+          <Form.Item name="on" label={t("kit.on")} rules={[{ required: true }]}>
+            <DatePicker />
+          </Form.Item>
+          <Form.Item name="dueOn" label={t("kit.dueOn")}>
+            <DatePicker />
+          </Form.Item>
+          <Form.Item name="repeatabilityDb" label={t("kit.repeatabilityDb")}>
+            <InputNumber step={0.01} min={0} max={0.5} />
+          </Form.Item>
+          <Form.Item label=" ">
+            <Button htmlType="submit">{t("kit.sayCalibrated")}</Button>
+          </Form.Item>
+        </div>
+      </Form>
+    </details>
+  );
+}
+
+type Added = { kind: string; name: string; number?: string; crewId: string; repeatabilityDb?: number };
+
+function Add(props: {
+  name: string;
+  kinds: string[];
+  group: string;
+  submit: string;
+  repeatability?: boolean;
+  onSend: (v: Added) => unknown;
+}) {
+  const { t } = useTranslation();
+  const [form] = Form.useForm<Added>();
+  const options = useChoices();
+  const crews = useCrews();
+  const person = useSession().data?.person;
+  return (
+    <Form
+      form={form}
+      name={props.name}
+      layout="vertical"
+      initialValues={{ kind: props.kinds[0], crewId: person?.crewId ?? undefined }}
+      onFinish={async (v) => {
+        await props.onSend(v);
+        form.resetFields(["name", "number"]);
+      }}
+    >
+      <div className="row">
+        <Form.Item name="kind" label={t("kit.kind")}>
+          <Select style={{ width: 170 }} options={options(props.group, props.kinds)} />
+        </Form.Item>
+        <Form.Item name="name" label={t("kit.name")} rules={[{ required: true, max: 60 }]}>
+          <Input style={{ width: 170 }} />
+        </Form.Item>
+        <Form.Item name="number" label={t("kit.number")} rules={[{ max: 60 }]}>
+          <Input style={{ width: 110 }} />
+        </Form.Item>
+        {props.repeatability && (
+          <Form.Item name="repeatabilityDb" label={t("kit.repeatabilityDb")}>
+            <InputNumber step={0.01} min={0} max={0.5} style={{ width: 110 }} />
+          </Form.Item>
+        )}
+        <Form.Item name="crewId" label={t("plan.crew")} rules={[{ required: true }]}>
+          <Select
+            disabled={person?.role !== "office"}
+            style={{ width: 160 }}
+            options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))}
+          />
+        </Form.Item>
+        <Form.Item label=" ">
+          <Button htmlType="submit">{props.submit}</Button>
+        </Form.Item>
+      </div>
+    </Form>
+  );
+}
+
+function NewLot({ say }: { say: (d: StreamDraft) => unknown }) {
+  const { t } = useTranslation();
+  const [form] = Form.useForm();
+  const crewId = useSession().data?.person?.crewId;
+  if (!crewId) return <Alert type="info" title={t("kit.lotsByCrew")} />;
+  return (
+    <Form
+      form={form}
+      name="lot"
+      layout="vertical"
+      onFinish={async (v: { material: string; number: string; useBy?: dayjs.Dayjs }) => {
+        const body = { crewId, material: v.material, number: v.number, useBy: v.useBy?.format("YYYY-MM-DD") ?? null };
+        await say({ stream: "lot", streamId: uuid7(), kind: "lot-opened", body });
+        form.resetFields();
+      }}
+    >
+      <div className="row">
+        <Form.Item name="material" label={t("kit.material")} rules={[{ required: true, max: 60 }]}>
+          <Input style={{ width: 190 }} />
+        </Form.Item>
+        <Form.Item name="number" label={t("kit.lot")} rules={[{ required: true, max: 60 }]}>
+          <Input style={{ width: 130 }} />
+        </Form.Item>
+        <Form.Item name="useBy" label={t("kit.useBy")}>
+          <DatePicker />
+        </Form.Item>
+        <Form.Item label=" ">
+          <Button htmlType="submit">{t("kit.openLot")}</Button>
+        </Form.Item>
+      </div>
+    </Form>
+  );
+}

@@ -1,0 +1,244 @@
+import { Button, Form, type FormInstance, Input, InputNumber, Select } from "antd";
+import { useState } from "react";
+import { useTranslation } from "react-i18next";
+import type { S } from "../../api/client";
+import { choices, useChoices } from "../../ui/Parts";
+import { placesOf } from "../../ui/places";
+import { RowEdit, type RowField } from "./RowEdit";
+
+type Send = (path: string, body: unknown, form: FormInstance) => Promise<void>;
+type Part = S["ChainPart"];
+
+/** What lies in a channel beside this job's connectors: modules, bought cords, and how they hang together. */
+export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (what: string, id: string) => void }) {
+  const { t } = useTranslation();
+  const { detail, send, remove } = props;
+  const base = `/api/jobs/${detail.job.jobId}`;
+  const options = useChoices();
+  const [changing, setChanging] = useState<{ path: string; row: S["Module"] | S["Cord"]; fields: RowField[] }>();
+  const panels = placesOf(detail)
+    .filter((p) => !p.jumper)
+    .map((p) => ({ value: p.placeId, label: p.label }));
+  const choice = (
+    name: string,
+    label: string,
+    list: { value: string; label: string }[],
+    optional = false,
+  ): RowField => ({
+    name,
+    label,
+    kind: "choice",
+    options: list,
+    optional,
+    width: 130,
+  });
+  const moduleFields: RowField[] = [
+    { name: "code", label: t("plan.code"), kind: "text" },
+    choice("panelId", t("plan.panel"), panels, true),
+    choice("fiberClass", t("plan.fiberClass"), options("", choices.fiberClass)),
+    { name: "fibers", label: t("channel.fibers"), kind: "number" },
+    choice("rearForm", t("channel.rear"), options("form", choices.form)),
+    choice("frontForm", t("channel.front"), options("form", choices.form)),
+    { name: "lossDb", label: t("channel.lossDb"), kind: "number", optional: true },
+  ];
+  const cordFields: RowField[] = [
+    { name: "code", label: t("plan.code"), kind: "text" },
+    choice("fiberClass", t("plan.fiberClass"), options("", choices.fiberClass)),
+    { name: "fibers", label: t("channel.fibers"), kind: "number" },
+    choice("formA", t("channel.formA"), options("form", choices.form)),
+    choice("polishA", t("channel.polishA"), options("", choices.polish)),
+    choice("formB", t("channel.formB"), options("form", choices.form)),
+    choice("polishB", t("channel.polishB"), options("", choices.polish)),
+    { name: "lengthM", label: t("plan.lengthM"), kind: "number" },
+  ];
+  const lines = [
+    ...detail.modules.map((m) => ({
+      id: m.moduleId,
+      what: "module",
+      text: `${m.code} · ${m.fiberClass} · ${m.fibers} × ${t(`form.${m.rearForm}`)} → ${t(`form.${m.frontForm}`)}${m.lossDb != null ? ` · ≤ ${m.lossDb} dB` : ""}`,
+      edit: () => setChanging({ path: `${base}/modules/${m.moduleId}`, row: m, fields: moduleFields }),
+    })),
+    ...detail.cords.map((c) => ({
+      id: c.cordId,
+      what: "cord",
+      text: `${c.code} · ${c.fiberClass} · ${c.fibers} × ${t(`form.${c.formA}`)}/${c.polishA} – ${t(`form.${c.formB}`)}/${c.polishB} · ${c.lengthM} m`,
+      edit: () => setChanging({ path: `${base}/cords/${c.cordId}`, row: c, fields: cordFields }),
+    })),
+    ...detail.chains.map((c) => ({
+      id: c.chainId,
+      what: "chain",
+      text: `${c.code} · ${c.parts.map((p) => partName(detail, p)).join(" → ")}`,
+      edit: undefined,
+    })),
+  ];
+  return (
+    <section className="card">
+      <h2>{t("channel.title")}</h2>
+      <p className="faint">{t("channel.hint")}</p>
+      <ul className="list">
+        {lines.map((l) => (
+          <li key={l.id} className="row" style={{ justifyContent: "space-between" }}>
+            <span style={{ flex: "1 1 0" }}>
+              <b>{t(`channel.${l.what}`)}</b> {l.text}
+            </span>
+            {l.edit && (
+              <Button size="small" aria-label={t("plan.changeOf", { what: l.text })} onClick={l.edit}>
+                {t("plan.change")}
+              </Button>
+            )}
+            <Button size="small" aria-label={`${t("app.remove")} ${l.text}`} onClick={() => remove(l.what, l.id)}>
+              {t("app.remove")}
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <details>
+        <summary>{t("channel.addModule")}</summary>
+        <Fields
+          name="module"
+          fields={moduleFields}
+          submit={t("channel.addModule")}
+          onSend={(v, f) => send(`${base}/modules`, v, f)}
+          initial={{ fiberClass: "OM4", fibers: 12, rearForm: "MPO", frontForm: "LC" }}
+        />
+      </details>
+      <details>
+        <summary>{t("channel.addCord")}</summary>
+        <Fields
+          name="cord"
+          fields={cordFields}
+          submit={t("channel.addCord")}
+          onSend={(v, f) => send(`${base}/cords`, v, f)}
+          initial={{
+            fiberClass: "OM4",
+            fibers: 2,
+            formA: "LC",
+            polishA: "UPC",
+            formB: "LC",
+            polishB: "UPC",
+            lengthM: 2,
+          }}
+        />
+      </details>
+      <details>
+        <summary>{t("channel.addChain")}</summary>
+        <NewChain detail={detail} onSend={(v, f) => send(`${base}/chains`, v, f)} />
+      </details>
+      {changing && (
+        <RowEdit
+          key={changing.path}
+          title={t("plan.changeOf", { what: changing.row.code })}
+          path={changing.path}
+          row={changing.row}
+          fields={changing.fields}
+          onDone={() => setChanging(undefined)}
+        />
+      )}
+    </section>
+  );
+}
+
+function partName(d: S["JobDetail"], p: Part) {
+  const code =
+    p.kind === "cable"
+      ? d.cables.find((c) => c.cableId === p.id)?.code
+      : p.kind === "module"
+        ? d.modules.find((m) => m.moduleId === p.id)?.code
+        : d.cords.find((c) => c.cordId === p.id)?.code;
+  return `${code}:${p.fiber}${p.reversed ? "′" : ""}`;
+}
+
+function Fields(props: {
+  name: string;
+  fields: RowField[];
+  submit: string;
+  initial: Record<string, unknown>;
+  onSend: (v: Record<string, unknown>, form: FormInstance) => void;
+}) {
+  const [form] = Form.useForm();
+  return (
+    <Form
+      name={props.name}
+      form={form}
+      layout="vertical"
+      initialValues={props.initial}
+      onFinish={(v) => props.onSend(v, form)}
+    >
+      <div className="row">
+        {props.fields.map((f) => (
+          <Form.Item key={f.name} name={f.name} label={f.label} rules={f.optional ? [] : [{ required: true }]}>
+            {f.kind === "text" ? (
+              <Input style={{ width: 130 }} />
+            ) : f.kind === "number" ? (
+              <InputNumber style={{ width: 100 }} />
+            ) : (
+              <Select allowClear={f.optional} style={{ width: 130 }} options={f.options} />
+            )}
+          </Form.Item>
+        ))}
+        <Form.Item label=" ">
+          <Button htmlType="submit">{props.submit}</Button>
+        </Form.Item>
+      </div>
+    </Form>
+  );
+}
+
+/** What the light passes, in its order. */
+function NewChain(props: { detail: S["JobDetail"]; onSend: (v: unknown, form: FormInstance) => void }) {
+  const { t } = useTranslation();
+  const { detail: d } = props;
+  const [form] = Form.useForm();
+  const [parts, setParts] = useState<Part[]>([]);
+  const [id, setId] = useState<string>();
+  const [fiber, setFiber] = useState<number | null>(1);
+  const all = [
+    ...d.cables.map((c) => ({ kind: "cable" as const, value: c.cableId, label: c.code })),
+    ...d.modules.map((m) => ({ kind: "module" as const, value: m.moduleId, label: m.code })),
+    ...d.cords.map((c) => ({ kind: "cord" as const, value: c.cordId, label: c.code })),
+  ];
+  const add = () => {
+    const part = all.find((a) => a.value === id);
+    if (part && fiber) setParts([...parts, { kind: part.kind, id: part.value, fiber, reversed: false }]);
+  };
+  return (
+    <Form
+      name="chain"
+      form={form}
+      layout="vertical"
+      onFinish={(v) => {
+        props.onSend({ ...v, parts }, form);
+        setParts([]);
+      }}
+    >
+      <div className="row">
+        <Form.Item name="code" label={t("plan.code")} rules={[{ required: true }]}>
+          <Input style={{ width: 130 }} />
+        </Form.Item>
+        <Form.Item label={t("channel.part")}>
+          <Select
+            aria-label={t("channel.part")}
+            style={{ width: 180 }}
+            value={id}
+            onChange={setId}
+            options={all.map(({ value, label }) => ({ value, label }))}
+          />
+        </Form.Item>
+        <Form.Item label={t("channel.fiber")}>
+          <InputNumber aria-label={t("channel.fiber")} min={1} precision={0} value={fiber} onChange={setFiber} />
+        </Form.Item>
+        <Form.Item label=" ">
+          <Button onClick={add} disabled={!id || !fiber}>
+            {t("channel.addPart")}
+          </Button>
+        </Form.Item>
+        <Form.Item label=" ">
+          <Button htmlType="submit" disabled={parts.length === 0}>
+            {t("channel.addChain")}
+          </Button>
+        </Form.Item>
+      </div>
+      <p>{parts.map((p) => partName(d, p)).join(" → ")}</p>
+    </Form>
+  );
+}
