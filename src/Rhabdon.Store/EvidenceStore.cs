@@ -1,3 +1,4 @@
+using System.Security.Cryptography;
 using System.Text.Json;
 using Npgsql;
 using Rhabdon.Core;
@@ -11,28 +12,65 @@ public enum EvidenceKind
     Picture, Trace,
 }
 
+/// <summary>What a picture or trace is of.</summary>
+public enum HolderKind
+{
+    End, Panel, Job,
+}
+
+public sealed record Holder(HolderKind Kind, Guid Id)
+{
+    public static Holder OfEnd(Guid endId) => new(HolderKind.End, endId);
+}
+
 /// <summary>A picture or trace as the instrument gave it.</summary>
-public sealed record Evidence(Guid EvidenceId, Guid EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, DateTime MadeAt, string MadeBy);
+/// <param name="EndId">Null where it is of a panel or a job.</param>
+public sealed record Evidence(Guid EvidenceId, Guid? EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, DateTime MadeAt, string MadeBy);
 
 /// <param name="SizeBytes">Of the file.</param>
-public sealed record EvidenceLine(Guid EvidenceId, Guid EndId, EvidenceKind Kind, string ContentType, long SizeBytes, DateTime MadeAt, string MadeBy);
+public sealed record EvidenceLine(Guid EvidenceId, Guid? EndId, EvidenceKind Kind, string ContentType, long SizeBytes, DateTime MadeAt, string MadeBy);
 
-/// <summary>Keeps what instruments gave. Nothing in it is ever changed.</summary>
-public sealed class EvidenceStore(NpgsqlDataSource db)
+/// <summary>Keeps what instruments gave, under the ids that devices gave them. Nothing in it is ever changed.</summary>
+public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
 {
     /// <summary>Rises when the program reads pictures otherwise: what it read then stays with the picture.</summary>
     private const int ReaderVersion = 1;
 
     /// <summary>Keeps a file; keeping it again under the same id is harmless.</summary>
     /// <param name="found">What the program found in a picture of an end face.</param>
-    public async Task Keep(Guid companyId, Guid personId, Guid evidenceId, Guid endId, EvidenceKind kind, string contentType, byte[] bytes, DateTime now, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
+    /// <exception cref="RefusedException">Something else is kept under that id.</exception>
+    public async Task Keep(
+        Guid companyId, Guid personId, Guid evidenceId, Holder of, EvidenceKind kind, string contentType, byte[] bytes, DateTime now, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
     {
+        var hash = SHA256.HashData(bytes);
+        await files.Keep(companyId, hash, bytes, cancel);
         await using var c = await db.OpenConnectionAsync(cancel);
-        await c.Run(cancel, """
-            insert into evidence (company_id, evidence_id, end_id, kind, content_type, bytes, made_at, made_by, reading)
-            values (@companyId, @evidenceId, @endId, @kind, @contentType, @bytes, @now, @personId, @reading::jsonb)
+        var kept = await c.Run(cancel, """
+            insert into evidence (company_id, evidence_id, end_id, panel_id, job_id, kind, content_type, content_hash, size_bytes, made_at, made_by, reading)
+            values (@companyId, @evidenceId, @endId, @panelId, @jobId, @kind, @contentType, @hash, @size, @now, @personId, @reading::jsonb)
             on conflict (company_id, evidence_id) do nothing
-            """, new { companyId, evidenceId, endId, kind = kind.ToString().ToLowerInvariant(), contentType, bytes, now, personId, reading = found is null ? null : JsonSerializer.Serialize(new Reading(ReaderVersion, found), Wire.Json) });
+            """, new
+        {
+            companyId,
+            evidenceId,
+            endId = of.Kind == HolderKind.End ? of.Id : (Guid?)null,
+            panelId = of.Kind == HolderKind.Panel ? of.Id : (Guid?)null,
+            jobId = of.Kind == HolderKind.Job ? of.Id : (Guid?)null,
+            kind = kind.ToString().ToLowerInvariant(),
+            contentType,
+            hash,
+            size = bytes.LongLength,
+            now,
+            personId,
+            reading = found is null ? null : JsonSerializer.Serialize(new Reading(ReaderVersion, found), Wire.Json),
+        });
+        var same = kept == 1 || await c.Scalar<bool>(cancel, """
+            select exists (select 1 from evidence where company_id = @companyId and evidence_id = @evidenceId and content_hash = @hash and @Id in (end_id, panel_id, job_id))
+            """, new { companyId, evidenceId, hash, of.Id });
+        if (!same)
+        {
+            throw new RefusedException("id-reused", "id", "Another file, or one of something else, is kept under this id already.");
+        }
     }
 
     private sealed record Reading(int ReaderVersion, IReadOnlyList<SeenFinding> Found);
@@ -40,30 +78,35 @@ public sealed class EvidenceStore(NpgsqlDataSource db)
     /// <summary>Which of these are kept, of which end, and what was found in them.</summary>
     internal static async Task<IReadOnlyList<(Guid Id, Guid EndId, KeptEvidence Kept)>> Cited(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] ids, CancellationToken cancel) =>
         [.. (await c.Query<(Guid Id, Guid EndId, string? Reading)>(cancel,
-            "select evidence_id, end_id, reading::text from evidence where company_id = @companyId and evidence_id = any(@ids)", new { companyId, ids }, t))
+            "select evidence_id, end_id, reading::text from evidence where company_id = @companyId and evidence_id = any(@ids) and end_id is not null", new { companyId, ids }, t))
             .Select(r => (r.Id, r.EndId, new KeptEvidence(r.Reading is null ? null : JsonSerializer.Deserialize<Reading>(r.Reading, Wire.Json)!.Found)))];
+
+    private sealed record Row(Guid EvidenceId, Guid? EndId, EvidenceKind Kind, string ContentType, byte[] ContentHash, DateTime MadeAt, string MadeBy);
 
     public async Task<Evidence?> Find(Scope scope, Guid evidenceId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        return await c.One<Evidence>(cancel, $"""
-            select v.evidence_id, v.end_id, initcap(v.kind) as kind, v.content_type, v.bytes, v.made_at, p.name as made_by
+        var row = await c.One<Row>(cancel, $"""
+            select v.evidence_id, v.end_id, initcap(v.kind) as kind, v.content_type, v.content_hash, v.made_at, p.name as made_by
             from evidence v
-            join cable_end e on e.company_id = v.company_id and e.end_id = v.end_id
-            join job j on j.company_id = e.company_id and j.job_id = e.job_id
+            left join cable_end e on e.company_id = v.company_id and e.end_id = v.end_id
+            left join panel n on n.company_id = v.company_id and n.panel_id = v.panel_id
+            join job j on j.company_id = v.company_id and j.job_id = coalesce(e.job_id, n.job_id, v.job_id)
             join person p on p.company_id = v.company_id and p.person_id = v.made_by
-            where v.company_id = @CompanyId and v.evidence_id = @evidenceId and {Scope.SeesEnd}
+            where v.company_id = @CompanyId and v.evidence_id = @evidenceId and (case when v.end_id is null then {Scope.SeesJob} else {Scope.SeesEnd} end)
             """, Jobs.Params(scope, new { evidenceId }));
+        return row is null ? null : new(row.EvidenceId, row.EndId, row.Kind, row.ContentType, await files.Find(scope.CompanyId, row.ContentHash, cancel) ?? [], row.MadeAt, row.MadeBy);
     }
 
-    /// <summary>What was kept of an end, newest first.</summary>
-    public async Task<IReadOnlyList<EvidenceLine>> Of(Guid companyId, Guid endId, CancellationToken cancel = default)
+    /// <summary>What was kept of an end, a panel or a job, newest first.</summary>
+    public async Task<IReadOnlyList<EvidenceLine>> Of(Guid companyId, Holder of, CancellationToken cancel = default)
     {
+        var column = of.Kind switch { HolderKind.End => "end_id", HolderKind.Panel => "panel_id", _ => "job_id" };
         await using var c = await db.OpenConnectionAsync(cancel);
-        return [.. await c.Query<EvidenceLine>(cancel, """
-            select v.evidence_id, v.end_id, initcap(v.kind) as kind, v.content_type, octet_length(v.bytes)::bigint as size_bytes, v.made_at, p.name as made_by
+        return [.. await c.Query<EvidenceLine>(cancel, $"""
+            select v.evidence_id, v.end_id, initcap(v.kind) as kind, v.content_type, v.size_bytes, v.made_at, p.name as made_by
             from evidence v join person p on p.company_id = v.company_id and p.person_id = v.made_by
-            where v.company_id = @companyId and v.end_id = @endId order by v.evidence_id desc limit 200
-            """, new { companyId, endId })];
+            where v.company_id = @companyId and v.{column} = @Id order by v.evidence_id desc limit 200
+            """, new { companyId, of.Id })];
     }
 }

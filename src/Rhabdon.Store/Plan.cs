@@ -238,6 +238,13 @@ public sealed class Plan(NpgsqlDataSource db)
           and not exists (select 1 from ledger l where l.company_id = e.company_id and l.stream_id = e.end_id)
         """, Words(companyId, jobId, e), new { }, cancel);
 
+    /// <summary>The job that a panel belongs to; null where the company has none such.</summary>
+    public async Task<Guid?> JobOf(Guid companyId, Guid panelId, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.One<Guid?>(cancel, "select job_id from panel where company_id = @companyId and panel_id = @panelId", new { companyId, panelId });
+    }
+
     /// <summary>True when the ledger knows something of it.</summary>
     public async Task<bool> Worked(Guid companyId, Guid endId, CancellationToken cancel = default)
     {

@@ -94,6 +94,10 @@ public class AccessTests(TestHost host)
         ["POST /api/calc/mix-up"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/ends/{endId}/pictures"] = [401, 403, 422, 404, 422, 422, 404],
         ["GET /api/pictures/{pictureId}"] = [401, 404, 404, 404, 404, 404, 404],
+        ["POST /api/panels/{panelId}/pictures"] = [401, 403, 422, 404, 422, 422, 404],
+        ["POST /api/jobs/{jobId}/pictures"] = [401, 403, 422, 404, 422, 422, 404],
+        ["GET /api/panels/{panelId}/evidence"] = [401, 404, 200, 404, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/evidence"] = [401, 404, 200, 404, 200, 200, 404],
         ["GET /api/ends/{endId}/evidence"] = [401, 404, 200, 404, 200, 200, 404],
         ["POST /api/ends/{endId}/traces"] = [401, 403, 422, 404, 422, 422, 404],
         ["GET /api/traces/{traceId}"] = [401, 404, 404, 404, 404, 404, 404],
@@ -159,7 +163,7 @@ public class AccessTests(TestHost host)
     internal static IEnumerable<string> Operations => Expected.Keys;
 
     internal static string Filled(string path, TestCompany c) => path
-        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("{placeId}", c.PanelId.ToString()).Replace("{batchId}", Guid.Empty.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
+        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("{placeId}", c.PanelId.ToString()).Replace("{panelId}", c.PanelId.ToString()).Replace("{batchId}", Guid.Empty.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
         .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", "/red-light?x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
         .Replace("cables/{id}", $"cables/{c.CableId}").Replace("panels/{id}", $"panels/{c.PanelId}").Replace("/ends/{id}", $"/ends/{c.Ends[0]}")
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())

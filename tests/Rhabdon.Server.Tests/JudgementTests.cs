@@ -95,6 +95,40 @@ public class JudgementTests(TestHost host)
     }
 
     [Fact]
+    public async Task A_picture_has_its_devices_id_is_pending_until_it_arrives_and_is_stored_once()
+    {
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        var (end, photo) = (c.Ends[0], Guid.CreateVersion7());
+        var run = SliceTests.Run(c, end, 1);
+        await SliceTests.Tell(installer, [.. run]);
+        // The event comes before its picture, as with no signal: it waits, and is taken in by itself when the picture arrives.
+        Assert.Equal(("quarantined", "body.photoId"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", [], null, null, photo))));
+        var taken = await installer.File($"/api/ends/{end}/pictures?id={photo}", Dirty);
+        Assert.Equal(photo, taken["pictureId"]!.GetValue<Guid>());
+        Assert.Equal("to-measure", await Status(installer, end));
+        Assert.Equal(photo, (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["looks"]![0]!["photoId"]!.GetValue<Guid>());
+
+        // A retry is the same file; another file, or the same of another end, is not.
+        await installer.File($"/api/ends/{end}/pictures?id={photo}", Dirty);
+        Assert.Equal("id-reused", (await installer.File($"/api/ends/{end}/pictures?id={photo}", Microscope.Png([], new(960, 720, 400))))["code"]!.GetValue<string>());
+        Assert.Equal("id-reused", (await installer.File($"/api/ends/{c.Ends[1]}/pictures?id={photo}", Dirty))["code"]!.GetValue<string>());
+        Assert.Equal("id-version", (await installer.File($"/api/ends/{end}/pictures?id={Guid.NewGuid()}", Dirty))["code"]!.GetValue<string>());
+
+        // Panels and jobs hold pictures, too; the same content lies there once.
+        var shot = Guid.CreateVersion7();
+        await installer.File($"/api/panels/{c.PanelId}/pictures?id={shot}", Dirty);
+        await installer.File($"/api/jobs/{c.JobId}/pictures", Dirty);
+        Assert.Equal(shot, (await installer.Get($"/api/panels/{c.PanelId}/evidence"))[0]!["evidenceId"]!.GetValue<Guid>());
+        Assert.Single((await installer.Get($"/api/jobs/{c.JobId}/evidence")).AsArray());
+        Assert.Equal((3L, 1L), (await host.Scalar<long>("select count(*) from evidence where company_id = $1 and content_hash = (select content_hash from evidence where company_id = $1 and evidence_id = $2)", c.Id, shot),
+            await host.Scalar<long>("select count(*) from file where company_id = $1 and content_hash = (select content_hash from evidence where company_id = $1 and evidence_id = $2)", c.Id, shot)));
+        Assert.Equal(HttpStatusCode.OK, (await installer.Send("GET", $"/api/pictures/{shot}")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await (await c.SignIn("installer2")).Send("GET", $"/api/pictures/{shot}")).StatusCode);
+        Assert.Equal("picture-kind", (await installer.File($"/api/jobs/{c.JobId}/pictures", [1, 2, 3]))["code"]!.GetValue<string>());
+    }
+
+    [Fact]
     public async Task A_trace_is_read_kept_and_its_connector_judged()
     {
         var c = await host.NewCompany();

@@ -12,7 +12,7 @@ public static class Citations
     /// <summary>The pictures and traces that an event names, with the field of each.</summary>
     public static IEnumerable<(Guid Id, string Field)> Of(LedgerEvent e) => e.Kind switch
     {
-        EventKind.Inspected => One(EventBodies.Try<Inspected>(e)?.Picture?.PictureId, "body.picture.pictureId"),
+        EventKind.Inspected => [.. One(EventBodies.Try<Inspected>(e)?.Picture?.PictureId, "body.picture.pictureId"), .. One(EventBodies.Try<Inspected>(e)?.PhotoId, "body.photoId")],
         EventKind.CleaveSeen => One(EventBodies.Try<CleaveSeen>(e)?.PictureId, "body.pictureId"),
         EventKind.Traced => [.. One(EventBodies.Try<Traced>(e)?.TraceId, "body.traceId"), .. One(EventBodies.Try<Traced>(e)?.OtherTraceId, "body.otherTraceId")],
         EventKind.LightJudged => [.. One(EventBodies.Try<LightJudged>(e)?.Photos?.BeforeId, "body.photos.beforeId"), .. One(EventBodies.Try<LightJudged>(e)?.Photos?.AfterId, "body.photos.afterId")],

@@ -266,6 +266,9 @@ public sealed record InspectionState(Guid EventId, DateTimeOffset At, Guid By, I
 {
     /// <summary>What the device said of its class or limits otherwise than they are planned.</summary>
     public IReadOnlyList<Difference> Differences { get; init; } = [];
+
+    /// <summary>A picture that is kept beside a judgement by eye.</summary>
+    public Guid? PhotoId { get; init; }
 }
 
 public sealed record TraceState(Guid EventId, DateTimeOffset At, Guid By, Traced Reading, TracedVerdict Verdict);

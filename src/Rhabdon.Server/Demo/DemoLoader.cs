@@ -65,7 +65,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             var scope = new Scope(company, personIds[p.Login], p.Role, crews[p.Crew!]);
             foreach (var kept in tellers[p.Login].Evidence)
             {
-                await evidence.Keep(company, scope.PersonId, kept.Id, kept.EndId, kept.Kind, kept.ContentType, kept.Bytes, kept.At.UtcDateTime);
+                await evidence.Keep(company, scope.PersonId, kept.Id, Holder.OfEnd(kept.EndId), kept.Kind, kept.ContentType, kept.Bytes, kept.At.UtcDateTime);
             }
 
             foreach (var batch in tellers[p.Login].Said.Chunk(BatchSize))

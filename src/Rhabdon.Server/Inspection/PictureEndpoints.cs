@@ -55,6 +55,9 @@ public sealed record SeenGradeRequest(EndFaceClass EndFaceClass, string LimitSet
 
 public sealed record SeenGradeAnswer(EndFaceVerdict Verdict, IReadOnlyList<FindingSeen> Findings);
 
+/// <param name="PictureId">Under which the photo is kept.</param>
+public sealed record PhotoKept(Guid PictureId);
+
 /// <summary>A cleave from the side, judged.</summary>
 /// <param name="Verdict">Null when it cannot be judged.</param>
 public sealed record CleaveAnswer(bool Gradable, NotGradable? Reason, string? ReasonText, double? UmPerPx, CleaveView? View, CleaveVerdict? Verdict);
@@ -95,7 +98,11 @@ public static class PictureEndpoints
         api.MapPost("/calc/simulate/end-face", Simulate).WithSummary("A simulated end face: its picture as PNG in base64, and the truth. Give findings and optics, or a class and a seed for a made-up one.");
         api.MapPost("/ends/{endId:guid}/pictures", Take).TakesFile().RequireAuthorization(Policies.Work)
             .WithSummary("Keep a picture of this end's face, and read it. Saying what was seen is an event of its own.")
-            .WithDescription("Query: besideId, an earlier picture of this end; the answer says by how much that one is turned against this.");
+            .WithDescription("Query: id, which the device gives, so that a retry is the same picture; besideId, an earlier picture of this end; the answer says by how much that one is turned against this.");
+        api.MapPost("/panels/{panelId:guid}/pictures", TakePanel).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of a panel. Query: id, which the device gives.");
+        api.MapPost("/jobs/{jobId:guid}/pictures", TakeJob).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of a job's site. Query: id, which the device gives.");
+        api.MapGet("/panels/{panelId:guid}/evidence", PanelEvidence).WithSummary("Photos that were kept of a panel, newest first.");
+        api.MapGet("/jobs/{jobId:guid}/evidence", JobEvidence).WithSummary("Photos that were kept of a job's site, newest first.");
         api.MapGet("/pictures/{pictureId:guid}", View).WithSummary("A kept picture, as a PNG that a browser shows, at most 1600 pixels wide.").Produces(200, contentType: "image/png");
         api.MapGet("/ends/{endId:guid}/evidence", Evidence).WithSummary("Pictures and traces that were kept of an end, newest first.");
     }
@@ -143,26 +150,26 @@ public static class PictureEndpoints
     }
 
     private static async Task<CleaveTaken> TakeCleave(
-        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, TimeProvider clock, double? nominalDeg = null, double? toleranceDeg = null)
+        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, TimeProvider clock, double? nominalDeg = null, double? toleranceDeg = null, Guid? id = null)
     {
         var plan = await Seen(endId, user, records);
         var rule = CleaveRuleOf(plan.Method, plan.Polish, nominalDeg, toleranceDeg);
         var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
         var answer = await ReadCleave(picture, rule, request.HttpContext.RequestAborted);
-        return new(await Keep(endId, user, evidence, picture, clock), answer);
+        return new(await Keep(Holder.OfEnd(endId), user, evidence, intake, picture, clock, id, cancel: request.HttpContext.RequestAborted), answer);
     }
 
     private static async Task<LightAnswer> CompareLight(HttpRequest request, double x0, double y0, double x1, double y1) =>
         (await Compared(request, new(x0, y0, x1, y1))).Answer;
 
     private static async Task<LightAnswer> TakeLight(
-        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, TimeProvider clock, double x0, double y0, double x1, double y1)
+        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, TimeProvider clock, double x0, double y0, double x1, double y1, Guid? beforeId = null, Guid? afterId = null)
     {
         _ = await Seen(endId, user, records);
         var (answer, before, after) = await Compared(request, new(x0, y0, x1, y1));
         return answer with
         {
-            Photos = answer.Photos with { BeforeId = await Keep(endId, user, evidence, before, clock), AfterId = await Keep(endId, user, evidence, after, clock) },
+            Photos = answer.Photos with { BeforeId = await Keep(Holder.OfEnd(endId), user, evidence, intake, before, clock, beforeId, cancel: request.HttpContext.RequestAborted), AfterId = await Keep(Holder.OfEnd(endId), user, evidence, intake, after, clock, afterId, cancel: request.HttpContext.RequestAborted) },
         };
     }
 
@@ -178,10 +185,17 @@ public static class PictureEndpoints
     private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>
         await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
 
-    private static async Task<Guid> Keep(Guid endId, ClaimsPrincipal user, EvidenceStore evidence, byte[] picture, TimeProvider clock, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
+    /// <summary>Keeps a picture under the id that its device gave it, and lets in what waited for it.</summary>
+    private static async Task<Guid> Keep(Holder of, ClaimsPrincipal user, EvidenceStore evidence, Intake intake, byte[] picture, TimeProvider clock, Guid? given, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
     {
-        var (scope, id) = (user.Scope(), Guid.CreateVersion7());
-        await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Picture, Pictures.ContentType(picture), picture, clock.GetUtcNow().UtcDateTime, found, cancel);
+        new Input().Require(given is null || given.Value.Version == 7, "id-version", "id", "A picture's id is a UUID of version 7.").ThrowIfBad();
+        var (scope, id, now) = (user.Scope(), given ?? Guid.CreateVersion7(), clock.GetUtcNow().UtcDateTime);
+        await evidence.Keep(scope.CompanyId, scope.PersonId, id, of, EvidenceKind.Picture, Pictures.ContentType(picture), picture, now, found, cancel);
+        if (given is not null && of.Kind == HolderKind.End)
+        {
+            await intake.TellWaiting(scope, now, cancel);
+        }
+
         return id;
     }
 
@@ -248,8 +262,8 @@ public static class PictureEndpoints
     }
 
     private static async Task<PictureTaken> Take(
-        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Methods methods, TimeProvider clock,
-        string? limitSetId = null, double? umPerPx = null, Guid? besideId = null)
+        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, Methods methods, TimeProvider clock,
+        string? limitSetId = null, double? umPerPx = null, Guid? besideId = null, Guid? id = null)
     {
         var scope = user.Scope();
         var plan = await Seen(endId, user, records);
@@ -257,7 +271,7 @@ public static class PictureEndpoints
         var limits = limitSetId is null ? rules.FaceSetFor(plan.FaceLimitSetId, EndFaces.ClassOf(plan.Mode, plan.Polish)) : rules.EndFaceSet(limitSetId);
         var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
         var answer = await Read(picture, EndFaces.ClassOf(plan.Mode, plan.Polish), limits, umPerPx, plan.Method, request.HttpContext.RequestAborted);
-        return new(await Keep(endId, user, evidence, picture, clock, answer.Gradable ? [.. answer.Findings.Select(f => f.Bare())] : null), answer, await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted));
+        return new(await Keep(Holder.OfEnd(endId), user, evidence, intake, picture, clock, id, answer.Gradable ? [.. answer.Findings.Select(f => f.Bare())] : null), answer, await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted));
     }
 
     private static async Task<double?> Turn(Guid? besideId, byte[] picture, EndPlan plan, Scope scope, EvidenceStore evidence, double? umPerPx, bool gradable, CancellationToken cancel)
@@ -304,6 +318,52 @@ public static class PictureEndpoints
     private static async Task<IReadOnlyList<EvidenceLine>> Evidence(Guid endId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, CancellationToken cancel)
     {
         _ = await Seen(endId, user, records, cancel);
-        return await evidence.Of(user.Scope().CompanyId, endId, cancel);
+        return await evidence.Of(user.Scope().CompanyId, Holder.OfEnd(endId), cancel);
+    }
+
+    private static async Task<PhotoKept> TakePanel(Guid panelId, HttpRequest request, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, EvidenceStore evidence, Intake intake, TimeProvider clock, Guid? id = null)
+    {
+        var cancel = request.HttpContext.RequestAborted;
+        await SeenPanel(panelId, user, jobs, plan, cancel);
+        return await Photo(new(HolderKind.Panel, panelId), request, user, evidence, intake, clock, id, cancel);
+    }
+
+    private static async Task<PhotoKept> TakeJob(Guid jobId, HttpRequest request, ClaimsPrincipal user, Store.Jobs jobs, EvidenceStore evidence, Intake intake, TimeProvider clock, Guid? id = null)
+    {
+        var cancel = request.HttpContext.RequestAborted;
+        await Jobs.JobEndpoints.Seen(jobs, user.Scope(), jobId, cancel);
+        return await Photo(new(HolderKind.Job, jobId), request, user, evidence, intake, clock, id, cancel);
+    }
+
+    private static async Task<PhotoKept> Photo(Holder of, HttpRequest request, ClaimsPrincipal user, EvidenceStore evidence, Intake intake, TimeProvider clock, Guid? id, CancellationToken cancel)
+    {
+        var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
+        // What is no picture is told now, not when somebody wants to see it.
+        await Uploads.InTurn(() =>
+        {
+            using var grey = Pictures.Grey(picture);
+            return grey.Width;
+        }, cancel);
+        return new(await Keep(of, user, evidence, intake, picture, clock, id, cancel: cancel));
+    }
+
+    private static async Task<IReadOnlyList<EvidenceLine>> PanelEvidence(Guid panelId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, EvidenceStore evidence, CancellationToken cancel)
+    {
+        await SeenPanel(panelId, user, jobs, plan, cancel);
+        return await evidence.Of(user.Scope().CompanyId, new(HolderKind.Panel, panelId), cancel);
+    }
+
+    private static async Task<IReadOnlyList<EvidenceLine>> JobEvidence(Guid jobId, ClaimsPrincipal user, Store.Jobs jobs, EvidenceStore evidence, CancellationToken cancel)
+    {
+        await Jobs.JobEndpoints.Seen(jobs, user.Scope(), jobId, cancel);
+        return await evidence.Of(user.Scope().CompanyId, new(HolderKind.Job, jobId), cancel);
+    }
+
+    private static async Task SeenPanel(Guid panelId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        if (await plan.JobOf(user.Scope().CompanyId, panelId, cancel) is not { } jobId || await jobs.Find(user.Scope(), jobId, cancel) is null)
+        {
+            throw new ApiException(404, "not-found", "panelId", "There is no such panel among yours.");
+        }
     }
 }

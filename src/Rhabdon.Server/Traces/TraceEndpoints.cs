@@ -74,15 +74,21 @@ public static class TraceEndpoints
     private static IResult Simulate(SimulatedLink link) => Results.Bytes(OtdrWriter.Write(SimulatedTraces.Make(link)), "application/octet-stream", "simulated.sor");
 
     private static async Task<TraceView> Take(
-        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, TimeProvider clock, double launchM = 0, double receiveM = 0, bool anyChecksum = false)
+        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, TimeProvider clock, double launchM = 0, double receiveM = 0, bool anyChecksum = false, Guid? id = null)
     {
         var scope = user.Scope();
         var plan = await Seen(endId, user, records);
         var bytes = await Uploads.Read(request, "trace", Uploads.LargestTrace);
         var file = OtdrReader.Read(bytes, !anyChecksum);
-        var id = Guid.CreateVersion7();
-        var view = Drawn(id, file, launchM, receiveM, [Leg(plan)]);
-        await evidence.Keep(scope.CompanyId, scope.PersonId, id, endId, EvidenceKind.Trace, "application/octet-stream", bytes, clock.GetUtcNow().UtcDateTime);
+        new Input().Require(id is null || id.Value.Version == 7, "id-version", "id", "A trace's id is a UUID of version 7.").ThrowIfBad();
+        var (traceId, now, cancel) = (id ?? Guid.CreateVersion7(), clock.GetUtcNow().UtcDateTime, request.HttpContext.RequestAborted);
+        var view = Drawn(traceId, file, launchM, receiveM, [Leg(plan)]);
+        await evidence.Keep(scope.CompanyId, scope.PersonId, traceId, Holder.OfEnd(endId), EvidenceKind.Trace, "application/octet-stream", bytes, now, cancel: cancel);
+        if (id is not null)
+        {
+            await intake.TellWaiting(scope, now, cancel);
+        }
+
         return view;
     }
 
@@ -92,7 +98,7 @@ public static class TraceEndpoints
         new Input().Require(patchM is >= 0 and <= 1000, "out-of-range", "patchM", "A cord between two cables is 0 to 1,000 m.")
             .Require((via?.Length ?? 0) <= 20, "too-many", "via", "A trace goes on into at most 20 more cables.").ThrowIfBad();
         var kept = await Kept(traceId, user, evidence);
-        var legs = new List<TraceLeg> { Leg(await Seen(kept.EndId, user, records)) };
+        var legs = new List<TraceLeg> { Leg(await Seen(kept.EndId!.Value, user, records)) };
         foreach (var next in via ?? [])
         {
             legs.Add(Leg(await Seen(next, user, records, "via")) with { PatchM = patchM });
@@ -104,7 +110,7 @@ public static class TraceEndpoints
     private static async Task<IReadOnlyList<PairedEvent>> KeptPair(Guid traceId, Guid otherId, ClaimsPrincipal user, CancellationToken cancel, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0)
     {
         var (kept, other) = (await Kept(traceId, user, evidence), await Kept(otherId, user, evidence, "otherId"));
-        var plan = await Seen(kept.EndId, user, records);
+        var plan = await Seen(kept.EndId!.Value, user, records);
         var (a, b) = (OtdrReader.Read(kept.Bytes, false), OtdrReader.Read(other.Bytes, false));
         // Seen from the other side the cords change places.
         var (forward, backward) = (Answer(a, launchM, receiveM), Answer(b, receiveM, launchM));

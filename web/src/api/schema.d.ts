@@ -1437,6 +1437,7 @@ export interface paths {
                 query?: {
                     nominalDeg?: number;
                     toleranceDeg?: number;
+                    id?: string;
                 };
                 header?: never;
                 path: {
@@ -1537,6 +1538,8 @@ export interface paths {
                     y0: number;
                     x1: number;
                     y1: number;
+                    beforeId?: string;
+                    afterId?: string;
                 };
                 header?: never;
                 path: {
@@ -1701,7 +1704,7 @@ export interface paths {
         put?: never;
         /**
          * Keep a picture of this end's face, and read it. Saying what was seen is an event of its own.
-         * @description Query: besideId, an earlier picture of this end; the answer says by how much that one is turned against this.
+         * @description Query: id, which the device gives, so that a retry is the same picture; besideId, an earlier picture of this end; the answer says by how much that one is turned against this.
          */
         post: {
             parameters: {
@@ -1709,6 +1712,7 @@ export interface paths {
                     limitSetId?: string;
                     umPerPx?: number;
                     besideId?: string;
+                    id?: string;
                 };
                 header?: never;
                 path: {
@@ -1733,6 +1737,170 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panelId}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a photo of a panel. Query: id, which the device gives. */
+        post: {
+            parameters: {
+                query?: {
+                    id?: string;
+                };
+                header?: never;
+                path: {
+                    panelId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PhotoKept"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a photo of a job's site. Query: id, which the device gives. */
+        post: {
+            parameters: {
+                query?: {
+                    id?: string;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PhotoKept"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/panels/{panelId}/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Photos that were kept of a panel, newest first. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    panelId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EvidenceLine"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Photos that were kept of a job's site, newest first. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EvidenceLine"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1954,6 +2122,7 @@ export interface paths {
                     launchM?: number;
                     receiveM?: number;
                     anyChecksum?: boolean;
+                    id?: string;
                 };
                 header?: never;
                 path: {
@@ -4613,7 +4782,7 @@ export interface components {
             /** Format: uuid */
             evidenceId: string;
             /** Format: uuid */
-            endId: string;
+            endId: null | string;
             kind: components["schemas"]["EvidenceKind"];
             contentType: string;
             /** Format: int64 */
@@ -4733,6 +4902,8 @@ export interface components {
             verdict: components["schemas"]["EndFaceVerdict"];
             picture: null | components["schemas"]["SeenFace"];
             differences: components["schemas"]["Difference"][];
+            /** Format: uuid */
+            photoId: null | string;
         };
         /** @enum {unknown} */
         InstrumentKind: "power-meter" | "light-source" | "otdr" | "microscope" | "other";
@@ -5502,6 +5673,10 @@ export interface components {
         };
         /** @enum {unknown} */
         Phase: "thread" | "strip" | "clean" | "cleave" | "join" | "set" | "finish" | "look" | "test" | null;
+        PhotoKept: {
+            /** Format: uuid */
+            pictureId: string;
+        };
         PictureTaken: {
             /** Format: uuid */
             pictureId: string;

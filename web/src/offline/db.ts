@@ -34,8 +34,11 @@ export const isOfEnd = (e: LedgerEvent): e is EndEvent => "endId" in e;
 /** What an end was before an event of this device, so that the event can be taken back with no network. */
 export type Step = { eventId: string; endId: string; seq: number; before: S["EndState"]; undone?: boolean };
 
-/** An event that the server will not have, with its words: moved aside, so that the others go. */
-export type Aside = { id: string; event: LedgerEvent; why: string; at: string };
+/** A picture or trace that waits for a signal, as it came. Its id is this device's, so that a retry is the same file. */
+export type KeptFile = { id: string; path: string; bytes: ArrayBuffer; type: string; of: string; at: string };
+
+/** An event or a file that the server will not have, with its words: moved aside, so that the others go. */
+export type Aside = { id: string; event?: LedgerEvent; file?: KeptFile; why: string; at: string };
 
 type Kept = { path: string; body: unknown; at: string };
 
@@ -46,11 +49,13 @@ class DeviceStore extends Dexie {
   steps!: EntityTable<Step, "eventId">;
   meta!: EntityTable<{ key: string; value: unknown }, "key">;
   aside!: EntityTable<Aside, "id">;
+  files!: EntityTable<KeptFile, "id">;
 
   constructor() {
     super("rhabdon");
     this.version(1).stores({ outbox: "deviceSeq", answers: "path", steps: "eventId, [endId+seq]", meta: "key" });
     this.version(2).stores({ aside: "id" });
+    this.version(3).stores({ files: "id" });
   }
 }
 

@@ -1,7 +1,7 @@
 import "fake-indexeddb/auto";
 import { beforeEach, expect, test, vi } from "vitest";
 import { db } from "./db";
-import { aside, flush, keep, NotKept, outbox, whenTaken } from "./outbox";
+import { aside, flush, keep, keepFile, NotKept, outbox, uuid7, whenTaken } from "./outbox";
 
 const END = "00000000-0000-7000-8000-000000000001";
 const note = () => ({ endId: END, attempt: 1, kind: "noted" as const, body: { text: "x" } });
@@ -33,7 +33,7 @@ function serverThat(
 }
 
 beforeEach(async () => {
-  await Promise.all([db.outbox.clear(), db.meta.clear(), db.aside.clear()]);
+  await Promise.all([db.outbox.clear(), db.meta.clear(), db.aside.clear(), db.files.clear()]);
   sent = [];
   whenTaken(() => {});
 });
@@ -158,4 +158,41 @@ test("whoever watches is told how many wait", async () => {
   await keep("actor", [note()]);
   await vi.waitFor(() => expect(seen.has(2)).toBe(true));
   stop();
+});
+
+test("a picture waits with the events that name it, and goes before them under its own id", async () => {
+  const calls: string[] = [];
+  vi.stubGlobal("fetch", async () => {
+    throw new TypeError("network");
+  });
+  const id = uuid7();
+  await keepFile(id, `/api/ends/${END}/pictures?id=${id}`, new Blob(["glass"], { type: "image/png" }), END);
+  await keep("actor", [note()]);
+  await flush();
+  expect([await db.files.count(), await db.outbox.count()]).toEqual([1, 1]);
+  vi.stubGlobal("fetch", async (path: string, init: RequestInit) => {
+    calls.push(path);
+    if (path.includes("pictures")) return new Response(JSON.stringify({ pictureId: id }));
+    const events = JSON.parse(String(init.body)) as { id: string }[];
+    return new Response(JSON.stringify({ events: events.map((e) => ({ id: e.id, outcome: "stored" })), ends: [] }));
+  });
+  await flush();
+  expect(calls).toEqual([`/api/ends/${END}/pictures?id=${id}`, "/api/ledger"]);
+  expect([await db.files.count(), await db.outbox.count()]).toEqual([0, 0]);
+});
+
+test("a file that the server will not have is moved aside with its bytes, and stops no event", async () => {
+  const id = uuid7();
+  vi.stubGlobal("fetch", async (path: string, init: RequestInit) => {
+    if (path.includes("pictures"))
+      return new Response(JSON.stringify({ status: 422, title: "no picture", refusals: [] }), { status: 422 });
+    const events = JSON.parse(String(init.body)) as { id: string }[];
+    return new Response(JSON.stringify({ events: events.map((e) => ({ id: e.id, outcome: "stored" })), ends: [] }));
+  });
+  await keepFile(id, `/api/ends/${END}/pictures?id=${id}`, new Blob(["mud"]), END);
+  await keep("actor", [note()]);
+  await flush();
+  expect([await db.files.count(), await db.outbox.count()]).toEqual([0, 0]);
+  const [kept] = await db.aside.toArray();
+  expect([kept?.why, kept?.file?.bytes.byteLength]).toEqual(["no picture", 3]);
 });

@@ -1,6 +1,6 @@
 import { liveQuery } from "dexie";
-import { ApiError, isWell, post, type S } from "../api/client";
-import { type Aside, db, type EndEvent, type LedgerEvent, type Step, type StreamEvent } from "./db";
+import { ApiError, isWell, post, type S, upload } from "../api/client";
+import { type Aside, db, type EndEvent, type KeptFile, type LedgerEvent, type Step, type StreamEvent } from "./db";
 
 export type { LedgerEvent } from "./db";
 
@@ -10,6 +10,7 @@ export class NotKept extends Error {}
 const BATCH = 200;
 const listeners = new Set<() => void>();
 let waiting: LedgerEvent[] = [];
+let pending: string[] = [];
 let watching = false;
 
 function show(events: LedgerEvent[]) {
@@ -17,14 +18,23 @@ function show(events: LedgerEvent[]) {
   for (const tell of listeners) tell();
 }
 
+function showFiles(ids: string[]) {
+  pending = ids;
+  for (const tell of listeners) tell();
+}
+
+/** The ids of pictures and traces that wait on this device. */
+export const pendingFiles = () => pending;
+
 /** The events that wait, as the screen sees them; other tabs' events are among them. */
 export const outbox = {
-  count: () => waiting.length,
+  count: () => waiting.length + pending.length,
   waiting: () => waiting,
   subscribe: (tell: () => void) => {
     if (!watching) {
       watching = true;
       liveQuery(() => db.outbox.orderBy("deviceSeq").toArray()).subscribe({ next: show, error: () => {} });
+      liveQuery(() => db.files.toCollection().primaryKeys()).subscribe({ next: showFiles, error: () => {} });
     }
     listeners.add(tell);
     return () => void listeners.delete(tell);
@@ -149,7 +159,50 @@ const LASTING = new Set([400, 409, 413, 422]);
 const MOST_BREAKS = 5;
 const breaks = new Map<string, number>();
 
+/** Keeps a picture or trace on this device until there is a signal. Events that name it may be written down meanwhile. */
+export async function keepFile(id: string, path: string, file: Blob, of: string) {
+  const kept = { id, path, bytes: await file.arrayBuffer(), type: file.type, of, at: new Date().toISOString() };
+  try {
+    await db.files.put(kept);
+  } catch (e) {
+    throw new NotKept(String(e));
+  }
+  showFiles([...pending.filter((p) => p !== id), id]);
+}
+
+/** Sends the files that wait, before the events that may name them. False where there is no signal. */
+async function sendFiles(): Promise<boolean> {
+  for (;;) {
+    const file = await db.files.orderBy("id").first();
+    if (!file) return true;
+    try {
+      await upload(file.path, new Blob([file.bytes], { type: file.type }));
+      await db.files.delete(file.id);
+    } catch (e) {
+      if (!(e instanceof ApiError)) return false;
+      const { status, title } = e.problem;
+      const lasting = LASTING.has(status) || status === 404;
+      if (!lasting && status < 500) return false;
+      if (!lasting) {
+        if (!(await isWell())) return false;
+        breaks.set(file.id, (breaks.get(file.id) ?? 0) + 1);
+        if ((breaks.get(file.id) ?? 0) < MOST_BREAKS) return false;
+      }
+      await setFileAside(file, title);
+    }
+  }
+}
+
+async function setFileAside(file: KeptFile, why: string) {
+  await db.transaction("rw", db.files, db.aside, async () => {
+    await db.aside.put({ id: file.id, file, why, at: new Date().toISOString() });
+    await db.files.delete(file.id);
+  });
+  breaks.delete(file.id);
+}
+
 async function send() {
+  if (!(await sendFiles())) return;
   let size = BATCH;
   for (;;) {
     const batch = await db.outbox.orderBy("deviceSeq").limit(size).toArray();
@@ -200,9 +253,10 @@ export const aside = {
     return () => watching.unsubscribe();
   },
   /** Puts it back among those that wait. */
-  again: async ({ id, event }: Aside) => {
-    await db.transaction("rw", db.outbox, db.aside, async () => {
-      await db.outbox.put(event);
+  again: async ({ id, event, file }: Aside) => {
+    await db.transaction("rw", db.outbox, db.files, db.aside, async () => {
+      if (event) await db.outbox.put(event);
+      if (file) await db.files.put(file);
       await db.aside.delete(id);
     });
     await flush();

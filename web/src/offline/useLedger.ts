@@ -5,7 +5,7 @@ import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
 import { usePlace, useSession } from "../api/hooks";
 import { type Aside, answers, db, type EndEvent, isOfEnd, type LedgerEvent, type Step } from "./db";
-import { aside, type Draft, flush, keep, NotKept, outbox, whenTaken } from "./outbox";
+import { aside, type Draft, flush, keep, NotKept, outbox, pendingFiles, whenTaken } from "./outbox";
 import { apply } from "./project";
 
 export type Told = Draft;
@@ -51,7 +51,7 @@ async function renew(client: QueryClient, result: S["IntakeResult"]) {
   client.setQueriesData<S["EndView"]>({ queryKey: ["end"] }, (old) => old && renewed(old));
   client.setQueriesData<S["PanelBench"]>(
     { queryKey: ["panel"] },
-    (old) => old && { ...old, ends: old.ends.map(renewed), batches: withBatches(old.batches, result.streams) },
+    (old) => old && { ...old, ends: old.ends.map(renewed), batches: withBatches(old.batches, result.streams ?? []) },
   );
   await answers.renew(result.ends);
 }
@@ -178,6 +178,9 @@ async function recall() {
   if (many > 0) await db.steps.bulkDelete(await db.steps.orderBy("eventId").limit(many).primaryKeys());
 }
 recall().catch(() => {});
+
+/** The pictures and traces that wait on this device. */
+export const usePendingFiles = () => useSyncExternalStore(outbox.subscribe, pendingFiles);
 
 /** How many looks, readings and acceptances of an end wait to be judged. */
 export const useAwaiting = (endId: string) =>

@@ -154,7 +154,8 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
           {refused.map((r) => (
             <li key={r.id}>
               <p>
-                <code>{r.event.kind}</code> · {new Date(r.event.at).toLocaleString()}
+                <code>{r.event?.kind ?? t("app.asideFile")}</code> ·{" "}
+                {new Date(r.event?.at ?? r.file?.at ?? r.at).toLocaleString()}
                 <br />
                 {r.why}
               </p>

@@ -216,7 +216,7 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
                   </>
                 )}
                 {e.endFace && <Seen entry={e} />}
-                {(e.cleave || e.light) && <BenchPictures entry={e} />}
+                {(e.cleave || e.light || e.endFace) && <BenchPictures entry={e} />}
                 {e.cleave && <CleaveText view={(e.body as { view: S["CleaveView"] }).view} verdict={e.cleave} />}
                 {e.light && <LightText light={e.light} seen={(e.body as { seen: S["LightSeen"] }).seen} />}
                 {e.endFace && <VerdictText verdict={e.endFace} />}
@@ -583,15 +583,21 @@ function FarEndText({ entry, attempt }: { entry: S["RecordEntry"]; attempt: S["A
 /** Side view of a cleave, or the two photos of the red light. */
 function BenchPictures({ entry }: { entry: S["RecordEntry"] }) {
   const { t } = useTranslation();
-  const { pictureId, photos } = entry.body as { pictureId?: string; photos?: S["LightPhotos"] | null };
+  const { pictureId, photoId, photos } = entry.body as {
+    pictureId?: string;
+    photoId?: string | null;
+    photos?: S["LightPhotos"] | null;
+  };
   const shown = pictureId
     ? [[pictureId, t("cleave.take")]]
-    : photos
-      ? [
-          [photos.beforeId, t("light.before")],
-          [photos.afterId, t("light.after")],
-        ]
-      : [];
+    : photoId
+      ? [[photoId, t("look.pendingPicture")]]
+      : photos
+        ? [
+            [photos.beforeId, t("light.before")],
+            [photos.afterId, t("light.after")],
+          ]
+        : [];
   return (
     <div className="pair">
       {shown.map(([id, name]) => (

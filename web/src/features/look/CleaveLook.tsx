@@ -1,29 +1,25 @@
 import { App } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { type S, upload } from "../../api/client";
+import type { S } from "../../api/client";
 import { useLedger } from "../../offline/useLedger";
 import { Camera } from "../../ui/Camera";
 import { FilePick, pictures } from "../../ui/FilePick";
-import { useFault } from "../../ui/Parts";
+import { useUpload } from "../../ui/useUpload";
 
 /** A cleave from the side: its angle, lip, chip and hackle, judged by the method before the next strip is lost. */
 export function CleaveLook({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"] }) {
   const { t } = useTranslation();
   const { message } = App.useApp();
-  const fault = useFault();
+  const send = useUpload(end.endId);
   const tell = useLedger();
   const [busy, setBusy] = useState(false);
   const [taken, setTaken] = useState<S["CleaveTaken"] | null>(null);
   const read = async (file: Blob) => {
     setBusy(true);
-    try {
-      setTaken(await upload<S["CleaveTaken"]>(`/api/ends/${end.endId}/cleaves`, file));
-    } catch (e) {
-      fault(e);
-    } finally {
-      setBusy(false);
-    }
+    const next = await send<S["CleaveTaken"]>("cleaves", {}, file);
+    setBusy(false);
+    if (next) setTaken(next);
   };
   const answer = taken?.answer;
   const { view, verdict } = answer ?? {};

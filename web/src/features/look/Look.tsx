@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Alert, App, Button, InputNumber, Segmented, Select } from "antd";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { post, type S } from "../../api/client";
 import { useEnd, useLimits, useSession, useTable } from "../../api/hooks";
+import { db } from "../../offline/db";
 import { isOpen } from "../../offline/project";
-import { useLedger } from "../../offline/useLedger";
+import { useLedger, usePendingFiles } from "../../offline/useLedger";
 import { EndPick } from "../../ui/EndPick";
 import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
 import { useWords } from "../../ui/settings";
@@ -72,6 +73,7 @@ function Face({ end }: { end: S["EndView"] }) {
   const running = attempt?.acceptedAt === null && attempt.position.outcome !== "finished";
   const [asked, setHow] = useSearchParams();
   const how = asked.get("how") ?? (running ? (attempt.cleaves > 0 && end.lightRule ? "light" : "cleave") : "picture");
+  const photoId = asked.get("photo");
   const face = how === "picture" || how === "eye";
   const ready = attempt?.position.outcome === "finished" && attempt.acceptedAt === null;
   const save = async () => {
@@ -80,11 +82,12 @@ function Face({ end }: { end: S["EndView"] }) {
       endId: end.endId,
       attempt: attempt.no,
       kind: "inspected",
-      body: { runId: attempt.runId, endFaceClass: end.endFaceClass, limitSetId: set.id, findings, note: null },
+      body: { runId: attempt.runId, endFaceClass: end.endFaceClass, limitSetId: set.id, findings, note: null, photoId },
     });
     if (done.ok) {
       message.success(t("look.saved"));
       setFindings([]);
+      if (photoId) setHow({ how: "eye" }, { replace: true });
     }
   };
   return (
@@ -117,11 +120,19 @@ function Face({ end }: { end: S["EndView"] }) {
           )}
         />
       ) : (
-        how === "picture" && <PictureLook key={attempt.runId} end={end} attempt={attempt} />
+        how === "picture" && (
+          <PictureLook
+            key={attempt.runId}
+            end={end}
+            attempt={attempt}
+            onPending={(photo) => setHow({ how: "eye", photo }, { replace: true })}
+          />
+        )
       )}
       {ready && how === "eye" && (
         <div className="bench">
           <section className="card">
+            {photoId && <PendingPhoto id={photoId} />}
             <p className="faint">{t("look.tapZone")}</p>
             {table && <ZoneMap zones={table.zones} value={zone} onChange={setZone} findings={findings} />}
             {sets.length > 1 && (
@@ -203,6 +214,30 @@ function Face({ end }: { end: S["EndView"] }) {
         <NextForFailed end={end} attempt={attempt} reasons={options("reason", choices.reason)} />
       )}
     </>
+  );
+}
+
+/** A picture that this device keeps until there is a signal. */
+function PendingPhoto({ id }: { id: string }) {
+  const { t } = useTranslation();
+  const pending = usePendingFiles().includes(id);
+  const [url, setUrl] = useState<string>();
+  useEffect(() => {
+    let made = "";
+    db.files.get(id).then((f) => {
+      if (!f) return;
+      made = URL.createObjectURL(new Blob([f.bytes], { type: f.type }));
+      setUrl(made);
+    });
+    return () => URL.revokeObjectURL(made);
+  }, [id]);
+  return (
+    <figure>
+      <figcaption className="tone-doubtful">{t(pending ? "look.pending" : "look.arrived")}</figcaption>
+      {(url || !pending) && (
+        <img className="evidence" src={url ?? `/api/pictures/${id}`} alt={t("look.pendingPicture")} />
+      )}
+    </figure>
   );
 }
 

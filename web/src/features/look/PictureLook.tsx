@@ -2,12 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { App, Button, InputNumber, Segmented, Select, Switch } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { post, query, type S, upload } from "../../api/client";
+import { post, type S } from "../../api/client";
 import { useLimits } from "../../api/hooks";
 import { useLedger } from "../../offline/useLedger";
 import { Camera } from "../../ui/Camera";
 import { FilePick, pictures } from "../../ui/FilePick";
-import { Await, useFault } from "../../ui/Parts";
+import { Await } from "../../ui/Parts";
+import { useUpload } from "../../ui/useUpload";
 import { FaceMap, isLine, type Mark, type Place, sizeOf } from "./FaceMap";
 import { VerdictText } from "./VerdictText";
 
@@ -26,10 +27,16 @@ const bare = ({ kind, xUm, yUm, diameterUm, x0Um, y0Um, x1Um, y1Um, widthUm }: M
 });
 
 /** The end face from a picture: what the program finds, what the person makes of it, graded by Core as it changes. */
-export function PictureLook({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"] }) {
+export function PictureLook(props: {
+  end: S["EndView"];
+  attempt: S["AttemptState"];
+  /** A picture was taken with no signal: it is kept, and judged by eye. */
+  onPending: (pictureId: string) => void;
+}) {
+  const { end, attempt, onPending } = props;
   const { t } = useTranslation();
   const { message } = App.useApp();
-  const fault = useFault();
+  const send = useUpload(end.endId);
   const tell = useLedger();
   const limits = useLimits();
   const sets = (limits.data?.endFace ?? []).filter((s) => s.classes.some((c) => c.class === end.endFaceClass));
@@ -59,17 +66,13 @@ export function PictureLook({ end, attempt }: { end: S["EndView"]; attempt: S["A
   const before = attempt.looks.filter((l) => l.picture).at(-1)?.picture;
   const read = async (file: Blob) => {
     setBusy(true);
-    try {
-      const asked = query({ limitSetId: set?.id, besideId: before?.pictureId });
-      const next = await upload<S["PictureTaken"]>(`/api/ends/${end.endId}/pictures${asked}`, file);
-      setTaken(next);
-      setMarks(next.answer.findings.map((f) => bare(f as Mark)));
-      setChosen(null);
-    } catch (e) {
-      fault(e);
-    } finally {
-      setBusy(false);
-    }
+    const asked = { limitSetId: set?.id, besideId: before?.pictureId };
+    const next = await send<S["PictureTaken"]>("pictures", asked, file, onPending);
+    setBusy(false);
+    if (!next) return;
+    setTaken(next);
+    setMarks(next.answer.findings.map((f) => bare(f as Mark)));
+    setChosen(null);
   };
   const pick = (place: Place, mark: number | null) => {
     if (!adding) {

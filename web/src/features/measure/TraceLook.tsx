@@ -2,13 +2,14 @@ import { useQuery } from "@tanstack/react-query";
 import { App, Button, InputNumber, Select } from "antd";
 import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
-import { get, query, type S, upload } from "../../api/client";
+import { get, query, type S } from "../../api/client";
 import { useEnd, useEnds } from "../../api/hooks";
 import { isOpen } from "../../offline/project";
 import { useLedger } from "../../offline/useLedger";
 import { FilePick } from "../../ui/FilePick";
-import { Await, Grid, useFault } from "../../ui/Parts";
+import { Await, Grid } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
+import { useUpload } from "../../ui/useUpload";
 import { TraceChart } from "./TraceChart";
 
 /** `launchM` is null until somebody says it: 0 where there was no launch cord. */
@@ -25,7 +26,7 @@ function keptLaunch(): number | null {
 export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["AttemptState"] }) {
   const { t } = useTranslation();
   const { message } = App.useApp();
-  const fault = useFault();
+  const send = useUpload(end.endId);
   const tell = useLedger();
   const [cords, setCords] = useState<Cords>(() => ({ launchM: keptLaunch(), receiveM: 0 }));
   const [touched, setTouched] = useState(false);
@@ -86,17 +87,13 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
   const askLaunch = !!view.data && (cords.launchM === null || view.data.answer.launchSeen === false);
   const read = async (file: Blob) => {
     setBusy(true);
-    try {
-      const next = await upload<S["TraceView"]>(`/api/ends/${end.endId}/traces${query(cords)}`, file);
-      setTraceId(next.traceId);
-      setCursors(null);
-      setChosen(null);
-      await kept.refetch();
-    } catch (e) {
-      fault(e);
-    } finally {
-      setBusy(false);
-    }
+    const next = await send<S["TraceView"]>("traces", cords, file);
+    setBusy(false);
+    if (!next) return;
+    setTraceId(next.traceId);
+    setCursors(null);
+    setChosen(null);
+    await kept.refetch();
   };
   const events = view.data?.answer.events ?? [];
   const ties = view.data?.ties ?? [];

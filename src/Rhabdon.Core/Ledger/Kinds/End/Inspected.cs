@@ -8,7 +8,8 @@ namespace Rhabdon.Core.Ledger;
 /// <param name="LimitSetId">As the device took it; the one in force is used.</param>
 /// <param name="Findings">Entered by eye. With a picture it stays empty: the picture's findings are graded.</param>
 /// <param name="Picture">The picture that it was read from, with what was found in it.</param>
-public sealed record Inspected(Guid RunId, EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<Finding> Findings, string? Note = null, SeenFace? Picture = null) : INoted;
+/// <param name="PhotoId">A picture that is kept beside a judgement by eye, as where no signal lets the program read it.</param>
+public sealed record Inspected(Guid RunId, EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<Finding> Findings, string? Note = null, SeenFace? Picture = null, Guid? PhotoId = null) : INoted;
 
 /// <summary>A picture's findings: what the program found, and what the person left, added or named otherwise. Both are kept; the final ones are graded.</summary>
 /// <param name="UmPerPx">Scale of the picture.</param>
@@ -60,7 +61,7 @@ internal sealed class InspectedRule : EventRule<Inspected, FaceGraded>
         }
 
         Citations.Check(q);
-        var found = body.Picture is { } cited ? q.Plan.Evidence?.GetValueOrDefault(cited.PictureId)?.Found : null;
+        var found = (body.Picture?.PictureId ?? body.PhotoId) is { } cited ? q.Plan.Evidence?.GetValueOrDefault(cited)?.Found : null;
         // What the device named must exist, though what is in force decides.
         _ = q.Rules.EndFaceSet(body.LimitSetId);
         var limits = q.Rules.FaceSetFor(q.Plan);
@@ -69,7 +70,7 @@ internal sealed class InspectedRule : EventRule<Inspected, FaceGraded>
             : EndFaces.Grade(body.Findings, q.Plan.EndFaceClass, limits, q.Plan.Method);
         return new FaceGraded(verdict, Differences.Of(
             ("endFaceClass", Wire.Name(body.EndFaceClass), Wire.Name(q.Plan.EndFaceClass)), ("limitSetId", body.LimitSetId, limits.Id),
-            ("picture.automatic", Said(body.Picture?.Automatic), found is null || body.Picture!.Automatic.SequenceEqual(found) ? Said(body.Picture?.Automatic) : $"{Said(found)} of its own")), found);
+            ("picture.automatic", Said(body.Picture?.Automatic), found is null || body.Picture is null || body.Picture.Automatic.SequenceEqual(found) ? Said(body.Picture?.Automatic) : $"{Said(found)} of its own")), found);
     }
 
     private static string Said(IReadOnlyList<SeenFinding>? found) => $"{found?.Count ?? 0} findings";
@@ -77,7 +78,7 @@ internal sealed class InspectedRule : EventRule<Inspected, FaceGraded>
     protected override EndState Evolve(EndState state, LedgerEvent e, Inspected body, FaceGraded judged)
     {
         var picture = body.Picture is { } p && judged.Found is { } found ? p with { Automatic = found } : body.Picture;
-        var looked = new InspectionState(e.Id, e.At, e.ActorId, body.Findings, judged.Verdict, picture) { Differences = judged.Differences ?? [] };
+        var looked = new InspectionState(e.Id, e.At, e.ActorId, body.Findings, judged.Verdict, picture) { Differences = judged.Differences ?? [], PhotoId = body.PhotoId };
         return Runs.With(state, body.RunId, a => a with
         {
             Phase = looked.Verdict.Pass ? Phase.Test : Phase.Look,
