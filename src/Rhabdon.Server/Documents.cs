@@ -12,7 +12,7 @@ public sealed record Documents(Rules Rules, IReadOnlyList<ProcedureDocument> Pro
 {
     public static Documents Load(string folder)
     {
-        var procedures = Read<ProcedureDocument>(folder, "procedures", "*.yaml", p => $"{p.Id}/{p.Version}.yaml").ToList();
+        var procedures = ShippedProcedures(Path.Combine(folder, "procedures")).ToList();
         return new Documents(
             new Rules(
                 procedures,
@@ -32,29 +32,36 @@ public sealed record Documents(Rules Rules, IReadOnlyList<ProcedureDocument> Pro
         return this;
     }
 
-    /// <param name="place">Where a document has to lie, below its folder; left out, its folder itself holds all.</param>
-    private static IEnumerable<T> Read<T>(string folder, string kind, string pattern, Func<T, string>? place = null)
+    /// <summary>Every version of every procedure below a folder, in the order of ids and numbers.</summary>
+    private static IEnumerable<ProcedureDocument> ShippedProcedures(string root)
     {
-        var root = Path.Combine(folder, kind);
-        var files = place is null ? Directory.GetFiles(root, pattern) : Directory.GetDirectories(root).SelectMany(d => Directory.GetFiles(d, pattern));
-        foreach (var file in files.Order(StringComparer.Ordinal))
+        foreach (var file in Directory.GetDirectories(root).SelectMany(d => Directory.GetFiles(d, "*.yaml")).Where(f => !f.EndsWith(Words, StringComparison.Ordinal)).Order(StringComparer.Ordinal))
         {
-            T document;
-            try
+            var document = Told(Path.GetRelativePath(root, file), () => ProcedureTexts.Read(File.ReadAllText(file), File.ReadAllText(Path.ChangeExtension(file, Words))));
+            if ($"{document.Id}/{document.Version}.yaml" != Path.GetRelativePath(root, file))
             {
-                document = YamlText.Read<T>(File.ReadAllText(file));
-            }
-            catch (RefusedException e)
-            {
-                throw new InvalidOperationException($"{Path.GetFileName(file)}: {e.Message}", e);
-            }
-
-            if (place is not null && place(document) != Path.GetRelativePath(root, file))
-            {
-                throw new InvalidOperationException($"{Path.GetRelativePath(root, file)} says that it is {place(document)}");
+                throw new InvalidOperationException($"{Path.GetRelativePath(root, file)} says that it is {document.Id}/{document.Version}.yaml");
             }
 
             yield return document;
+        }
+    }
+
+    /// <summary>The words of a procedure lie beside it.</summary>
+    private const string Words = ".en.yaml";
+
+    private static IEnumerable<T> Read<T>(string folder, string kind, string pattern) =>
+        Directory.GetFiles(Path.Combine(folder, kind), pattern).Order(StringComparer.Ordinal).Select(file => Told(Path.GetFileName(file), () => YamlText.Read<T>(File.ReadAllText(file))));
+
+    private static T Told<T>(string file, Func<T> read)
+    {
+        try
+        {
+            return read();
+        }
+        catch (RefusedException e)
+        {
+            throw new InvalidOperationException($"{file}: {e.Message}", e);
         }
     }
 }

@@ -53,7 +53,7 @@ public class ProcedureTests
     [Fact]
     public void Unknown_words_in_a_document_are_refused_with_their_place()
     {
-        var e = Assert.Throws<RefusedException>(() => YamlText.Read<ProcedureDocument>(Repo.Text("procedures/cold-cure-3mm/3.yaml").Replace("caution: blades", "cauton: blades")));
+        var e = Assert.Throws<RefusedException>(() => ProcedureTexts.Read(Repo.Text("procedures/cold-cure-3mm/3.yaml").Replace("caution: blades", "cauton: blades"), Repo.Text("procedures/cold-cure-3mm/3.en.yaml")));
         Assert.Contains("steps[1]", e.Refusals[0].Field);
     }
 

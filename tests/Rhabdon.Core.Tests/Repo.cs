@@ -15,7 +15,8 @@ internal static class Repo
 
     /// <summary>Every version of every shipped procedure.</summary>
     public static readonly IReadOnlyList<ProcedureDocument> Documents = [.. Directory.GetDirectories(Path.Combine(Root, "procedures"))
-        .SelectMany(d => Directory.GetFiles(d, "*.yaml")).Order(StringComparer.Ordinal).Select(f => YamlText.Read<ProcedureDocument>(File.ReadAllText(f)))];
+        .SelectMany(d => Directory.GetFiles(d, "*.yaml")).Where(f => !f.EndsWith(".en.yaml", StringComparison.Ordinal)).Order(StringComparer.Ordinal)
+        .Select(f => ProcedureTexts.Read(File.ReadAllText(f), File.ReadAllText(Path.ChangeExtension(f, ".en.yaml"))))];
 
     /// <summary>The newest version of each.</summary>
     public static readonly IReadOnlyList<ProcedureDocument> Newest = [.. Documents.GroupBy(d => d.Id).Select(g => g.MaxBy(d => d.Version)!)];

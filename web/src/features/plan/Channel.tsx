@@ -16,6 +16,7 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
   const base = `/api/jobs/${detail.job.jobId}`;
   const options = useChoices();
   const [changing, setChanging] = useState<{ path: string; row: S["Module"] | S["Cord"]; fields: RowField[] }>();
+  const [adding, setAdding] = useState<"module" | "cord" | "chain" | null>(null);
   const panels = placesOf(detail)
     .filter((p) => !p.jumper)
     .map((p) => ({ value: p.placeId, label: p.label }));
@@ -34,7 +35,7 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
   });
   const moduleFields: RowField[] = [
     { name: "code", label: t("plan.code"), kind: "text" },
-    choice("panelId", t("plan.panel"), panels, true),
+    choice("panelId", t("channel.mounted"), panels, true),
     choice("fiberClass", t("plan.fiberClass"), options("", choices.fiberClass)),
     { name: "fibers", label: t("channel.fibers"), kind: "number" },
     choice("rearForm", t("channel.rear"), options("form", choices.form)),
@@ -92,8 +93,14 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
           </li>
         ))}
       </ul>
-      <details>
-        <summary>{t("channel.addModule")}</summary>
+      <div className="row">
+        {(["module", "cord", "chain"] as const).map((what) => (
+          <Button key={what} aria-expanded={adding === what} onClick={() => setAdding(adding === what ? null : what)}>
+            {t(`channel.new-${what}`)}
+          </Button>
+        ))}
+      </div>
+      {adding === "module" && (
         <Fields
           name="module"
           fields={moduleFields}
@@ -101,9 +108,8 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
           onSend={(v, f) => send(`${base}/modules`, v, f)}
           initial={{ fiberClass: "OM4", fibers: 12, rearForm: "MPO", frontForm: "LC" }}
         />
-      </details>
-      <details>
-        <summary>{t("channel.addCord")}</summary>
+      )}
+      {adding === "cord" && (
         <Fields
           name="cord"
           fields={cordFields}
@@ -119,11 +125,8 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
             lengthM: 2,
           }}
         />
-      </details>
-      <details>
-        <summary>{t("channel.addChain")}</summary>
-        <NewChain detail={detail} onSend={(v, f) => send(`${base}/chains`, v, f)} />
-      </details>
+      )}
+      {adding === "chain" && <NewChain detail={detail} onSend={(v, f) => send(`${base}/chains`, v, f)} />}
       {changing && (
         <RowEdit
           key={changing.path}
