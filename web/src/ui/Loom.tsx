@@ -37,6 +37,14 @@ export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420,
   const line = Math.max(2, Math.min(7, step * 0.3));
   const at = (i: number) => gutter + step * (i + 0.5);
   const every = step < 14 ? 12 : step < 20 ? 2 : 1;
+  // Both sides of one strand side by side, as of a jumper: the number alone would not tell them apart.
+  const sides = new Map<string, string>();
+  const both = ends.some((e) => {
+    const strandOfCable = `${e.cableId}.${e.strand}`;
+    const other = sides.get(strandOfCable);
+    sides.set(strandOfCable, e.side);
+    return other !== undefined && other !== e.side;
+  });
 
   const move = (e: React.KeyboardEvent) => {
     if (!onSelect) return;
@@ -144,7 +152,7 @@ export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420,
               })}
               {i % every === 0 && (
                 <text x={x} y={16} fontSize="13" textAnchor="middle" fontWeight={e.endId === selected ? 800 : 400}>
-                  {e.strand}
+                  {both ? `${e.strand}${e.side}` : e.strand}
                 </text>
               )}
               <VerdictShape

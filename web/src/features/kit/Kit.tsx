@@ -25,6 +25,9 @@ export default function Kit() {
   const instruments = useInstruments();
   const nameOf = (crewId: string) => crews.data?.find((c) => c.crewId === crewId)?.name ?? "";
   const say = (draft: StreamDraft) => tell(draft);
+  // A crew sees its own; only the office has several.
+  const crewColumn =
+    person?.role === "office" ? [{ title: t("assign.crew"), render: (x: { crewId: string }) => nameOf(x.crewId) }] : [];
   const leads = person?.role === "lead" || person?.role === "office";
   return (
     <>
@@ -40,7 +43,7 @@ export default function Kit() {
               columns={[
                 { title: t("kit.name"), render: (x) => named(x) },
                 { title: t("kit.kind"), render: (x) => t(`tool.${x.kind}`) },
-                { title: t("plan.crew"), render: (x) => nameOf(x.crewId) },
+                ...crewColumn,
                 { title: t("kit.since"), render: (x) => counts(t, x.since) },
                 { title: t("kit.total"), render: (x) => counts(t, x.total) },
                 { title: "", render: (x) => <ToolDone tool={x} say={say} leads={leads} /> },
@@ -75,7 +78,7 @@ export default function Kit() {
               columns={[
                 { title: t("kit.name"), render: (x) => named(x) },
                 { title: t("kit.kind"), render: (x) => t(`instrument.${x.kind}`) },
-                { title: t("plan.crew"), render: (x) => nameOf(x.crewId) },
+                ...crewColumn,
                 {
                   title: t("kit.repeatability"),
                   right: true,
@@ -116,7 +119,7 @@ export default function Kit() {
               columns={[
                 { title: t("kit.material"), render: (x) => x.material },
                 { title: t("kit.lot"), render: (x) => x.number },
-                { title: t("plan.crew"), render: (x) => nameOf(x.crewId) },
+                ...crewColumn,
                 {
                   title: t("kit.useBy"),
                   render: (x) => (
@@ -261,6 +264,7 @@ function Add(props: {
   const person = useSession().data?.person;
   return (
     <Form
+      style={{ marginTop: 16 }}
       form={form}
       name={props.name}
       layout="vertical"
@@ -285,9 +289,13 @@ function Add(props: {
             <InputNumber step={0.01} min={0} max={0.5} style={{ width: 110 }} />
           </Form.Item>
         )}
-        <Form.Item name="crewId" label={t("plan.crew")} rules={[{ required: true }]}>
+        <Form.Item
+          name="crewId"
+          label={t("assign.crew")}
+          rules={[{ required: true }]}
+          hidden={person?.role !== "office"}
+        >
           <Select
-            disabled={person?.role !== "office"}
             style={{ width: 160 }}
             options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))}
           />
@@ -307,6 +315,7 @@ function NewLot({ say }: { say: (d: StreamDraft) => unknown }) {
   if (!crewId) return <Alert type="info" title={t("kit.lotsByCrew")} />;
   return (
     <Form
+      style={{ marginTop: 16 }}
       form={form}
       name="lot"
       layout="vertical"
