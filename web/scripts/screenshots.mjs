@@ -79,7 +79,7 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
     await p.getByRole("button", { name: "First 12" }).click();
     await p.getByText("Before the first cut").scrollIntoViewIfNeeded();
   });
-  await shot("methods", "/methods");
+  await shot("kit", "/kit");
   const write = (page, path, body) =>
     page.evaluate(
       async ([p, b]) => {
