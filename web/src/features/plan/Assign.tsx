@@ -39,7 +39,11 @@ export function Assign({ detail }: { detail: S["JobDetail"] }) {
       <Form name="assign" form={form} layout="vertical" onFinish={give} initialValues={{ crewId: detail.job.crewId }}>
         <div className="row">
           <Form.Item name="placeId" label={t("assign.place")} rules={[{ required: true }]}>
-            <Select style={{ width: 170 }} options={places.map((p) => ({ value: p.placeId, label: p.label }))} />
+            <Select
+              showSearch={{ optionFilterProp: "label" }}
+              style={{ width: 170 }}
+              options={places.map((p) => ({ value: p.placeId, label: p.label }))}
+            />
           </Form.Item>
           <Form.Item name="fromPort" label={t("assign.fromPort")}>
             <InputNumber min={1} precision={0} style={{ width: 90 }} />

@@ -318,6 +318,7 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
         <div className="row">
           <Form.Item name="cableId" label={t("plan.cable")} rules={[{ required: true }]}>
             <Select
+              showSearch={{ optionFilterProp: "label" }}
               style={{ width: 150 }}
               onChange={cableChosen}
               options={detail.cables.map((c) => ({ value: c.cableId, label: c.code }))}
