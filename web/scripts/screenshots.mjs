@@ -137,7 +137,10 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
   const traced = (await whole("needs-decision")).find(
     (e) => e.address.startsWith("LR-P1") && e.losses.some((l) => l.worstDb > l.limitDb),
   );
-  await shot("trace", `/measure/${traced.endId}?how=trace`, (p) => p.getByText("This end's connector").waitFor());
+  const withTrace = (await whole("needs-decision")).find((e) => e.address === "LR-P1:13");
+  await shot("trace", `/measure/${withTrace.endId}?how=trace`, (p) =>
+    p.getByText("This end's connector").first().waitFor(),
+  );
   await shot("panel", `/measure/${traced.endId}?how=panel`, async (p) => {
     await p.getByText("Which connector loses the light?").waitFor();
     await p.getByText(/Look at .* first/).scrollIntoViewIfNeeded();
