@@ -31,7 +31,7 @@ try
     await SignIn(http, "joss");
     await using var db = NpgsqlDataSource.Create(connectionString);
     var session = await http.GetFromJsonAsync<JsonNode>("/api/session");
-    var actor = session!["person"]!["personId"]!.GetValue<Guid>();
+    var actor = session!["person"]!["personId"].Deserialize<PersonId>();
     var (jobId, endIds) = await PlanLargeJob(http);
     var batches = Batches(endIds, actor);
     await Intake(http, db, batches);
@@ -78,7 +78,7 @@ static async Task SignIn(HttpClient http, string login)
 }
 
 // A job of 1152 ends: two cables of 288 strands, both sides.
-static async Task<(Guid JobId, List<Guid> Ends)> PlanLargeJob(HttpClient http)
+static async Task<(JobId JobId, List<EndId> Ends)> PlanLargeJob(HttpClient http)
 {
     async Task<JsonNode> Post(string path, object body)
     {
@@ -87,17 +87,17 @@ static async Task<(Guid JobId, List<Guid> Ends)> PlanLargeJob(HttpClient http)
         return response.IsSuccessStatusCode ? JsonNode.Parse(text)! : throw new InvalidOperationException(text);
     }
 
-    var job = (await Post("/api/jobs", new { customer = "Load", site = "Loopback", timeZone = "UTC", dueOn = "2026-12-31", limitSetId = "tia-568.3-d", crewId = (Guid?)null }))["id"]!.GetValue<Guid>();
-    var space = (await Post($"/api/jobs/{job}/spaces", new { code = "S", name = "Space" }))["id"]!.GetValue<Guid>();
-    var ends = new List<Guid>();
+    var job = (await Post("/api/jobs", new { customer = "Load", site = "Loopback", timeZone = "UTC", dueOn = "2026-12-31", limitSetId = "tia-568.3-d", crewId = (CrewId?)null }))["id"].Deserialize<JobId>();
+    var space = (await Post($"/api/jobs/{job}/spaces", new { code = "S", name = "Space" }))["id"].Deserialize<SpaceId>();
+    var ends = new List<EndId>();
     foreach (var code in new[] { "A", "B" })
     {
-        var cable = (await Post($"/api/jobs/{job}/cables", new { code, fiberClass = "OM3", construction = "cordage-3.0", strandCount = 288, lengthM = 100, slackAMm = 900, slackBMm = 900 }))["id"]!.GetValue<Guid>();
+        var cable = (await Post($"/api/jobs/{job}/cables", new { code, fiberClass = "OM3", construction = "cordage-3.0", strandCount = 288, lengthM = 100, slackAMm = 900, slackBMm = 900 }))["id"].Deserialize<CableId>();
         foreach (var side in new[] { "A", "B" })
         {
-            var panel = (await Post($"/api/jobs/{job}/panels", new { spaceId = space, code = code + side, ports = 288, adapterForm = "SC", angled = false }))["id"]!.GetValue<Guid>();
+            var panel = (await Post($"/api/jobs/{job}/panels", new { spaceId = space, code = code + side, ports = 288, adapterForm = "SC", angled = false }))["id"].Deserialize<CableId>();
             var made = await Post($"/api/jobs/{job}/ends", new { cableId = cable, side, fromStrand = 1, toStrand = 288, panelId = panel, firstPort = 1, form = "SC", polish = "UPC", mode = "multimode", method = "wedge-locked", stubClass = "OM3" });
-            ends.AddRange(made["endIds"]!.AsArray().Select(e => e!.GetValue<Guid>()));
+            ends.AddRange(made["endIds"]!.AsArray().Select(e => e.Deserialize<EndId>()));
         }
     }
 
@@ -105,16 +105,16 @@ static async Task<(Guid JobId, List<Guid> Ends)> PlanLargeJob(HttpClient http)
 }
 
 // What a crew sends: whole runs, twelve ends side by side, in requests of 200 events.
-static List<LedgerEvent[]> Batches(List<Guid> ends, Guid actor)
+static List<LedgerEvent[]> Batches(List<EndId> ends, PersonId actor)
 {
     var table = Documents.Load(AppContext.BaseDirectory).Rules.Table("wedge-locked-upc-3mm", 4);
-    var device = Guid.CreateVersion7();
+    var device = DeviceId.New();
     var seq = 0L;
     var events = new List<LedgerEvent>();
     foreach (var twelve in ends.Chunk(12))
     {
         var runs = twelve.Select(end => (End: end, Story: Story(table).GetEnumerator())).ToList();
-        var runIds = new Dictionary<Guid, Guid>();
+        var runIds = new Dictionary<EndId, RunId>();
         for (var open = true; open;)
         {
             open = false;
@@ -126,8 +126,8 @@ static List<LedgerEvent[]> Batches(List<Guid> ends, Guid actor)
                 }
 
                 open = true;
-                var id = Guid.CreateVersion7();
-                runIds.TryAdd(end, id);
+                var id = EventId.New();
+                runIds.TryAdd(end, id.As<Ids.Run>());
                 var (kind, body) = story.Current(runIds[end]);
                 events.Add(new(id, end, 1, kind, DateTimeOffset.UtcNow, device, ++seq, actor, JsonSerializer.SerializeToElement(body, body.GetType(), Wire.Json)));
             }
@@ -137,7 +137,7 @@ static List<LedgerEvent[]> Batches(List<Guid> ends, Guid actor)
     return [.. events.Chunk(EventsPerRequest).Take(Requests)];
 }
 
-static IEnumerable<Func<Guid, (EventKind, object)>> Story(RunTable table)
+static IEnumerable<Func<RunId, (EventKind, object)>> Story(RunTable table)
 {
     yield return _ => (EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version));
     for (var position = RunPosition.At(table); position.StateId is { } id;)
@@ -174,7 +174,7 @@ static async Task Intake(HttpClient http, NpgsqlDataSource db, List<LedgerEvent[
     // The same events and their judgements into tables of the same shape with the same indexes and triggers.
     await using var c = await db.OpenConnectionAsync();
     await c.ExecuteAsync("create table ledger_copy (like ledger including all); create table judgement_copy (like judgement including all)");
-    var judged = (await c.QueryAsync<(Guid EventId, string Judged)>("select event_id, judged::text from judgement order by seq")).GroupBy(j => j.EventId).ToDictionary(g => g.Key, g => g.Last().Judged);
+    var judged = (await c.QueryAsync<(EventId EventId, string Judged)>("select event_id, judged::text from judgement order by seq")).GroupBy(j => j.EventId).ToDictionary(g => g.Key, g => g.Last().Judged);
     async Task Copy(IReadOnlyList<LedgerEvent> events)
     {
         await using var t = await c.BeginTransactionAsync();
@@ -242,7 +242,7 @@ static async Task Intake(HttpClient http, NpgsqlDataSource db, List<LedgerEvent[
     Console.WriteLine($"  raw COPY, one batch    {n / timeWhole.Elapsed.TotalSeconds,9:F0} events/s   ratio {timeWhole.Elapsed / timeHttp.Elapsed:F2}");
 }
 
-static async Task Reading(HttpClient http, NpgsqlDataSource db, Guid jobId, Guid endId)
+static async Task Reading(HttpClient http, NpgsqlDataSource db, JobId jobId, EndId endId)
 {
     await using var c = await db.OpenConnectionAsync();
     var scope = await c.QuerySingleAsync("select j.company_id, j.crew_id, p.person_id from job j join person p on p.company_id = j.company_id and p.login = 'joss' where j.job_id = @jobId", new { jobId });

@@ -7,16 +7,16 @@ namespace Rhabdon.Store;
 /// <param name="Ends">How many went then.</param>
 /// <param name="StillHeld">How many of them nobody has given to others since.</param>
 /// <param name="Since">Null where it was so from the planning on.</param>
-public sealed record AssignedLine(Guid PlaceId, int FromPort, int ToPort, long Ends, DateTime? Since, string CrewName, string? PersonName, string? GivenBy, long StillHeld);
+public sealed record AssignedLine(PlaceId PlaceId, int FromPort, int ToPort, long Ends, DateTime? Since, string CrewName, string? PersonName, string? GivenBy, long StillHeld);
 
 /// <summary>Who works which end, and who did.</summary>
 public sealed class Assignments(NpgsqlDataSource db)
 {
     /// <summary>The ends that a choice means, among those of a job.</summary>
-    public async Task<IReadOnlyList<Guid>> Chosen(Guid companyId, Guid jobId, Guid? placeId, int? fromPort, int? toPort, Guid? batchId, Guid[]? endIds, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<EndId>> Chosen(CompanyId companyId, JobId jobId, PlaceId? placeId, int? fromPort, int? toPort, BatchId? batchId, EndId[]? endIds, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        return [.. await c.Query<Guid>(cancel, """
+        return [.. await c.Query<EndId>(cancel, """
             select e.end_id from cable_end e
             where e.company_id = @companyId and e.job_id = @jobId
               and (@placeId::uuid is null or e.place_id = @placeId) and (@fromPort::int is null or e.port >= @fromPort) and (@toPort::int is null or e.port <= @toPort)
@@ -27,7 +27,7 @@ public sealed class Assignments(NpgsqlDataSource db)
     }
 
     /// <summary>What was given to whom in a job, newest first.</summary>
-    public async Task<IReadOnlyList<AssignedLine>> Of(Guid companyId, Guid jobId, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<AssignedLine>> Of(CompanyId companyId, JobId jobId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<AssignedLine>(cancel, """
@@ -48,15 +48,15 @@ public sealed class Assignments(NpgsqlDataSource db)
             """, new { companyId, jobId })];
     }
 
-    private sealed record Row(Guid EndId, DateTime? Since, Guid CrewId, Guid? PersonId);
+    private sealed record Row(EndId EndId, DateTime? Since, CrewId CrewId, PersonId? PersonId);
 
     /// <summary>Everything that was ever assigned of these ends.</summary>
-    internal static async Task<ILookup<Guid, Assignment>> Of(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] endIds, CancellationToken cancel) =>
+    internal static async Task<ILookup<EndId, Assignment>> Of(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EndId[] endIds, CancellationToken cancel) =>
         (await c.Query<Row>(cancel, "select end_id, case when isfinite(since) then since end as since, crew_id, person_id from assigned where company_id = @companyId and end_id = any(@endIds) order by since, seq",
             new { companyId, endIds }, t)).ToLookup(r => r.EndId, r => new Assignment(r.Since is { } at ? new DateTimeOffset(at, TimeSpan.Zero) : DateTimeOffset.MinValue, r.CrewId, r.PersonId));
 
     /// <summary>Notes an assignment, and lets the one that began last hold.</summary>
-    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] endIds, Assignment to, Guid? eventId, CancellationToken cancel = default)
+    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EndId[] endIds, Assignment to, EventId? eventId, CancellationToken cancel = default)
     {
         await c.Run(cancel, "insert into assigned (company_id, end_id, since, crew_id, person_id, event_id) select @companyId, end_id, @since, @CrewId, @PersonId, @eventId from unnest(@endIds) as n (end_id) where @companyId::uuid is not null",
             new { companyId, endIds, since = to.Since.UtcDateTime, to.CrewId, to.PersonId, eventId }, t);

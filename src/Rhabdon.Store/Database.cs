@@ -12,6 +12,7 @@ public static class Database
     static Database()
     {
         DefaultTypeMap.MatchNamesWithUnderscores = true;
+        IdColumns.Register();
     }
 
     public static NpgsqlDataSource Open(string connectionString) => new NpgsqlDataSourceBuilder(connectionString).Build();

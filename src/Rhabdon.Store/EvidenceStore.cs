@@ -12,23 +12,26 @@ public enum EvidenceKind
     Picture, Trace,
 }
 
-/// <summary>What a picture or trace is of.</summary>
-public enum HolderKind
+/// <summary>What a picture or trace is of: one end, one panel or one job.</summary>
+public sealed record Holder
 {
-    End, Panel, Job,
-}
+    public EndId? EndId { get; private init; }
+    public PanelId? PanelId { get; private init; }
+    public JobId? JobId { get; private init; }
 
-public sealed record Holder(HolderKind Kind, Guid Id)
-{
-    public static Holder OfEnd(Guid endId) => new(HolderKind.End, endId);
+    public static Holder OfEnd(EndId endId) => new() { EndId = endId };
+
+    public static Holder OfPanel(PanelId panelId) => new() { PanelId = panelId };
+
+    public static Holder OfJob(JobId jobId) => new() { JobId = jobId };
 }
 
 /// <summary>A picture or trace as the instrument gave it.</summary>
 /// <param name="EndId">Null where it is of a panel or a job.</param>
-public sealed record Evidence(Guid EvidenceId, Guid? EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, DateTime MadeAt, string MadeBy);
+public sealed record Evidence(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, DateTime MadeAt, string MadeBy);
 
 /// <param name="SizeBytes">Of the file.</param>
-public sealed record EvidenceLine(Guid EvidenceId, Guid? EndId, EvidenceKind Kind, string ContentType, long SizeBytes, DateTime MadeAt, string MadeBy);
+public sealed record EvidenceLine(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, long SizeBytes, DateTime MadeAt, string MadeBy);
 
 /// <summary>Keeps what instruments gave, under the ids that devices gave them. Nothing in it is ever changed.</summary>
 public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
@@ -40,22 +43,22 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
     /// <param name="found">What the program found in a picture of an end face.</param>
     /// <exception cref="RefusedException">Something else is kept under that id.</exception>
     public async Task Keep(
-        Guid companyId, Guid personId, Guid evidenceId, Holder of, EvidenceKind kind, string contentType, byte[] bytes, DateTime now, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
+        CompanyId companyId, PersonId personId, EvidenceId evidenceId, Holder of, EvidenceKind kind, string contentType, byte[] bytes, DateTime now, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
     {
         var hash = SHA256.HashData(bytes);
         await files.Keep(companyId, hash, bytes, cancel);
         await using var c = await db.OpenConnectionAsync(cancel);
         var kept = await c.Run(cancel, """
             insert into evidence (company_id, evidence_id, end_id, panel_id, job_id, kind, content_type, content_hash, size_bytes, made_at, made_by, reading)
-            values (@companyId, @evidenceId, @endId, @panelId, @jobId, @kind, @contentType, @hash, @size, @now, @personId, @reading::jsonb)
+            values (@companyId, @evidenceId, @EndId, @PanelId, @JobId, @kind, @contentType, @hash, @size, @now, @personId, @reading::jsonb)
             on conflict (company_id, evidence_id) do nothing
             """, new
         {
             companyId,
             evidenceId,
-            endId = of.Kind == HolderKind.End ? of.Id : (Guid?)null,
-            panelId = of.Kind == HolderKind.Panel ? of.Id : (Guid?)null,
-            jobId = of.Kind == HolderKind.Job ? of.Id : (Guid?)null,
+            of.EndId,
+            of.PanelId,
+            of.JobId,
             kind = kind.ToString().ToLowerInvariant(),
             contentType,
             hash,
@@ -65,8 +68,8 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
             reading = found is null ? null : JsonSerializer.Serialize(new Reading(ReaderVersion, found), Wire.Json),
         });
         var same = kept == 1 || await c.Scalar<bool>(cancel, """
-            select exists (select 1 from evidence where company_id = @companyId and evidence_id = @evidenceId and content_hash = @hash and @Id in (end_id, panel_id, job_id))
-            """, new { companyId, evidenceId, hash, of.Id });
+            select exists (select 1 from evidence where company_id = @companyId and evidence_id = @evidenceId and content_hash = @hash and (end_id = @EndId or panel_id = @PanelId or job_id = @JobId))
+            """, new { companyId, evidenceId, hash, of.EndId, of.PanelId, of.JobId });
         if (!same)
         {
             throw new RefusedException("id-reused", "id", "Another file, or one of something else, is kept under this id already.");
@@ -76,14 +79,14 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
     private sealed record Reading(int ReaderVersion, IReadOnlyList<SeenFinding> Found);
 
     /// <summary>Which of these are kept, of which end, and what was found in them.</summary>
-    internal static async Task<IReadOnlyList<(Guid Id, Guid EndId, KeptEvidence Kept)>> Cited(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] ids, CancellationToken cancel) =>
-        [.. (await c.Query<(Guid Id, Guid EndId, string? Reading)>(cancel,
+    internal static async Task<IReadOnlyList<(EvidenceId Id, EndId EndId, KeptEvidence Kept)>> Cited(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EvidenceId[] ids, CancellationToken cancel) =>
+        [.. (await c.Query<(EvidenceId Id, EndId EndId, string? Reading)>(cancel,
             "select evidence_id, end_id, reading::text from evidence where company_id = @companyId and evidence_id = any(@ids) and end_id is not null", new { companyId, ids }, t))
             .Select(r => (r.Id, r.EndId, new KeptEvidence(r.Reading is null ? null : JsonSerializer.Deserialize<Reading>(r.Reading, Wire.Json)!.Found)))];
 
-    private sealed record Row(Guid EvidenceId, Guid? EndId, EvidenceKind Kind, string ContentType, byte[] ContentHash, DateTime MadeAt, string MadeBy);
+    private sealed record Row(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, byte[] ContentHash, DateTime MadeAt, string MadeBy);
 
-    public async Task<Evidence?> Find(Scope scope, Guid evidenceId, CancellationToken cancel = default)
+    public async Task<Evidence?> Find(Scope scope, EvidenceId evidenceId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         var row = await c.One<Row>(cancel, $"""
@@ -99,14 +102,13 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
     }
 
     /// <summary>What was kept of an end, a panel or a job, newest first.</summary>
-    public async Task<IReadOnlyList<EvidenceLine>> Of(Guid companyId, Holder of, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<EvidenceLine>> Of(CompanyId companyId, Holder of, CancellationToken cancel = default)
     {
-        var column = of.Kind switch { HolderKind.End => "end_id", HolderKind.Panel => "panel_id", _ => "job_id" };
         await using var c = await db.OpenConnectionAsync(cancel);
-        return [.. await c.Query<EvidenceLine>(cancel, $"""
+        return [.. await c.Query<EvidenceLine>(cancel, """
             select v.evidence_id, v.end_id, initcap(v.kind) as kind, v.content_type, v.size_bytes, v.made_at, p.name as made_by
             from evidence v join person p on p.company_id = v.company_id and p.person_id = v.made_by
-            where v.company_id = @companyId and v.{column} = @Id order by v.evidence_id desc limit 200
-            """, new { companyId, of.Id })];
+            where v.company_id = @companyId and (v.end_id = @EndId or v.panel_id = @PanelId or v.job_id = @JobId) order by v.evidence_id desc limit 200
+            """, new { companyId, of.EndId, of.PanelId, of.JobId })];
     }
 }

@@ -11,11 +11,11 @@ namespace Rhabdon.Store;
 /// <param name="Finished">Every planned end is accepted.</param>
 /// <param name="Version">Rises with each change; a change says which one it was made on.</param>
 public sealed record Job(
-    Guid JobId, string Number, string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, string? FaceLimitSetId, Guid CrewId, string CrewName,
+    JobId JobId, string Number, string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, string? FaceLimitSetId, CrewId CrewId, string CrewName,
     long Ends, long Accepted, long NeedsDecision, long ToRemake, long AtBench, bool Finished, int Version);
 
 /// <summary>What the office or a lead says of a job.</summary>
-public sealed record JobFields(string Number, string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, string? FaceLimitSetId, Guid CrewId);
+public sealed record JobFields(string Number, string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, string? FaceLimitSetId, CrewId CrewId);
 
 /// <summary>Jobs: which there are, and how each stands. What is planned in them is in <see cref="Plan"/>.</summary>
 public sealed class Jobs(NpgsqlDataSource db)
@@ -40,7 +40,7 @@ public sealed class Jobs(NpgsqlDataSource db)
 
     /// <summary>All jobs: open ones before finished ones, newest due first. Keyset paging: <paramref name="after"/> is the last job of the page before.</summary>
     /// <param name="find">Part of the customer's or the site's name; null takes all.</param>
-    public async Task<IReadOnlyList<Job>> List(Scope scope, string? find, Guid? after, int limit, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<Job>> List(Scope scope, string? find, JobId? after, int limit, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<Job>(cancel, $"""
@@ -56,7 +56,7 @@ public sealed class Jobs(NpgsqlDataSource db)
     }
 
     /// <summary>The work at hand: open jobs, the next one due first. Keyset paging as in <see cref="List"/>.</summary>
-    public async Task<IReadOnlyList<Job>> AtHand(Scope scope, Guid? after, int limit, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<Job>> AtHand(Scope scope, JobId? after, int limit, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<Job>(cancel, $"""
@@ -70,13 +70,13 @@ public sealed class Jobs(NpgsqlDataSource db)
             """, Params(scope, new { after, limit }))];
     }
 
-    public async Task<Job?> Find(Scope scope, Guid jobId, CancellationToken cancel = default)
+    public async Task<Job?> Find(Scope scope, JobId jobId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<Job>(cancel, FindSql, Params(scope, new { jobId }));
     }
 
-    public async Task Add(Guid companyId, Guid jobId, JobFields f, CancellationToken cancel = default)
+    public async Task Add(CompanyId companyId, JobId jobId, JobFields f, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, """
@@ -87,11 +87,11 @@ public sealed class Jobs(NpgsqlDataSource db)
 
     /// <summary>Changes a job. Where it goes to another crew, the ends that were that crew's as a whole go with it, from now on.</summary>
     /// <returns>False when the job has changed since the version that the change was made on.</returns>
-    public async Task<bool> Change(Guid companyId, Guid jobId, JobFields f, int version, DateTime now, CancellationToken cancel = default)
+    public async Task<bool> Change(CompanyId companyId, JobId jobId, JobFields f, int version, DateTime now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
-        var before = await c.One<Guid?>(cancel, "select crew_id from job where company_id = @companyId and job_id = @jobId and version = @version for update", new { companyId, jobId, version }, t);
+        var before = await c.One<CrewId?>(cancel, "select crew_id from job where company_id = @companyId and job_id = @jobId and version = @version for update", new { companyId, jobId, version }, t);
         if (before is null)
         {
             return false;
@@ -104,7 +104,7 @@ public sealed class Jobs(NpgsqlDataSource db)
             """, new { companyId, jobId, f.Number, f.Customer, f.Site, f.TimeZone, f.DueOn, f.LimitSetId, f.FaceLimitSetId, f.CrewId }, t);
         if (before != f.CrewId)
         {
-            var ends = (await c.Query<Guid>(cancel, "select end_id from cable_end where company_id = @companyId and job_id = @jobId and crew_id = @before and person_id is null order by end_id for update",
+            var ends = (await c.Query<EndId>(cancel, "select end_id from cable_end where company_id = @companyId and job_id = @jobId and crew_id = @before and person_id is null order by end_id for update",
                 new { companyId, jobId, before }, t)).ToArray();
             await Assignments.Write(c, t, companyId, ends, new(new DateTimeOffset(now, TimeSpan.Zero), f.CrewId, null), null, cancel);
         }
@@ -113,14 +113,14 @@ public sealed class Jobs(NpgsqlDataSource db)
         return true;
     }
 
-    public async Task<IReadOnlyList<Guid>> Viewers(Guid companyId, Guid jobId, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<PersonId>> Viewers(CompanyId companyId, JobId jobId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        return [.. await c.Query<Guid>(cancel, "select person_id from job_viewer where company_id = @companyId and job_id = @jobId", new { companyId, jobId })];
+        return [.. await c.Query<PersonId>(cancel, "select person_id from job_viewer where company_id = @companyId and job_id = @jobId", new { companyId, jobId })];
     }
 
     /// <summary>Names the people who may look at a job; only viewers of the company are taken.</summary>
-    public async Task SetViewers(Guid companyId, Guid jobId, IReadOnlyList<Guid> personIds, CancellationToken cancel = default)
+    public async Task SetViewers(CompanyId companyId, JobId jobId, IReadOnlyList<PersonId> personIds, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
@@ -133,7 +133,7 @@ public sealed class Jobs(NpgsqlDataSource db)
     }
 
     /// <summary>Notes which jobs are open: all but those whose every planned end is accepted. Writers of one job do it one after another, so that the last one sees all.</summary>
-    internal static async Task Stand(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] jobIds, CancellationToken cancel = default)
+    internal static async Task Stand(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, JobId[] jobIds, CancellationToken cancel = default)
     {
         if (jobIds.Length == 0)
         {

@@ -18,7 +18,7 @@ public sealed record OwnProcedure(ProcedureDocument Document, DateTime ChangedAt
 public sealed class Methods(NpgsqlDataSource db, Rules shipped)
 {
     /// <summary>Parsed once for each edition of a company's rulebook. What is published never changes, so how much there is of it says which edition it is; that is read each time.</summary>
-    private readonly ConcurrentDictionary<Guid, (long Edition, Rules Rules)> _rules = new();
+    private readonly ConcurrentDictionary<CompanyId, (long Edition, Rules Rules)> _rules = new();
 
     /// <summary>True for a limit set that came with the program.</summary>
     public bool IsShipped(string limitSetId) => shipped.EndFace.ContainsKey(limitSetId) || shipped.Loss.ContainsKey(limitSetId);
@@ -35,13 +35,13 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
         """;
 
     /// <summary>The shipped procedures and this company's published ones.</summary>
-    public async ValueTask<Rules> Rules(Guid companyId, CancellationToken cancel = default)
+    public async ValueTask<Rules> Rules(CompanyId companyId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await Rules(c, null, companyId, cancel);
     }
 
-    internal async ValueTask<Rules> Rules(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, CancellationToken cancel)
+    internal async ValueTask<Rules> Rules(NpgsqlConnection c, NpgsqlTransaction? t, CompanyId companyId, CancellationToken cancel)
     {
         var edition = await c.Scalar<long>(cancel, """
             select (select count(*) from own_procedure where company_id = @companyId and published_at is not null) + (select count(*) from own_limit_set where company_id = @companyId)
@@ -67,7 +67,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
 
     /// <summary>Adds a limit set of the company. What was judged by an earlier version stays judged by it.</summary>
     /// <returns>False when there is one of this id.</returns>
-    public async Task<bool> AddLimits(Guid companyId, Guid personId, string limitSetId, bool loss, string document, DateTime now, CancellationToken cancel = default)
+    public async Task<bool> AddLimits(CompanyId companyId, PersonId personId, string limitSetId, bool loss, string document, DateTime now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.Run(cancel, """
@@ -76,20 +76,20 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
             """, new { companyId, personId, limitSetId, kind = loss ? "loss" : "end-face", document, now }) == 1;
     }
 
-    public async Task<IReadOnlyList<OwnProcedure>> Own(Guid companyId, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<OwnProcedure>> Own(CompanyId companyId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. (await c.Query<Row>(cancel, $"{Select} order by o.procedure_id, o.version", new { companyId })).Select(r => r.Read())];
     }
 
-    public async Task<OwnProcedure?> Find(Guid companyId, string procedureId, int version, CancellationToken cancel = default)
+    public async Task<OwnProcedure?> Find(CompanyId companyId, string procedureId, int version, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return (await c.One<Row>(cancel, $"{Select} and o.procedure_id = @procedureId and o.version = @version", new { companyId, procedureId, version }))?.Read();
     }
 
     /// <summary>Adds a draft under the next version of its id. Two at once get two versions.</summary>
-    public async Task<int> Add(Guid companyId, Guid personId, ProcedureDocument d, DateTime now, CancellationToken cancel = default)
+    public async Task<int> Add(CompanyId companyId, PersonId personId, ProcedureDocument d, DateTime now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
@@ -105,7 +105,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
 
     /// <summary>Keeps a draft; a version that is published already stays as it is.</summary>
     /// <returns>False when there is no draft of that version.</returns>
-    public async Task<bool> Keep(Guid companyId, Guid personId, ProcedureDocument d, DateTime now, CancellationToken cancel = default)
+    public async Task<bool> Keep(CompanyId companyId, PersonId personId, ProcedureDocument d, DateTime now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.Run(cancel, """
@@ -117,7 +117,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     /// <summary>Publishes a draft, and only as it was when it was checked. Ends that nobody has begun follow the new version; runs keep theirs.</summary>
     /// <param name="read">The draft that was checked.</param>
     /// <returns>False when somebody has saved it since.</returns>
-    public async Task<bool> Publish(Guid companyId, OwnProcedure read, DateTime now, CancellationToken cancel = default)
+    public async Task<bool> Publish(CompanyId companyId, OwnProcedure read, DateTime now, CancellationToken cancel = default)
     {
         var (procedureId, version) = (read.Document.Id, read.Document.Version);
         await using var c = await db.OpenConnectionAsync(cancel);
@@ -141,7 +141,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     }
 
     /// <returns>False when there is no such draft.</returns>
-    public async Task<bool> Drop(Guid companyId, string procedureId, int version, CancellationToken cancel = default)
+    public async Task<bool> Drop(CompanyId companyId, string procedureId, int version, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.Run(cancel, "delete from own_procedure where company_id = @companyId and procedure_id = @procedureId and version = @version and published_at is null",
@@ -149,13 +149,13 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     }
 
     /// <summary>The school that the company follows, by option.</summary>
-    public async Task<IReadOnlyDictionary<string, string>> Schools(Guid companyId, CancellationToken cancel = default)
+    public async Task<IReadOnlyDictionary<string, string>> Schools(CompanyId companyId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return (await c.Query<(string Option, string Choice)>(cancel, "select option_id, choice_id from school where company_id = @companyId", new { companyId })).ToDictionary(x => x.Option, x => x.Choice);
     }
 
-    public async Task Follow(Guid companyId, string optionId, string choiceId, CancellationToken cancel = default)
+    public async Task Follow(CompanyId companyId, string optionId, string choiceId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, """
@@ -165,7 +165,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     }
 
     /// <summary>What the crew said last in its pre-flights.</summary>
-    public async Task<IReadOnlyList<PreflightAnswer>> Kit(Guid companyId, Guid crewId, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<PreflightAnswer>> Kit(CompanyId companyId, CrewId crewId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. (await c.Query<string>(cancel, "select answer::text from kit where company_id = @companyId and crew_id = @crewId order by item_id", new { companyId, crewId }))

@@ -5,18 +5,18 @@ using Rhabdon.Core.Ledger;
 
 namespace Rhabdon.Store;
 
-public sealed record Person(Guid PersonId, string Name, string Login, Role Role, Guid? CrewId, string? CrewName);
+public sealed record Person(PersonId PersonId, string Name, string Login, Role Role, CrewId? CrewId, string? CrewName);
 
-public sealed record Crew(Guid CrewId, string Name);
+public sealed record Crew(CrewId CrewId, string Name);
 
 public sealed record Credentials(
-    Guid CompanyId, Guid PersonId, Guid? CrewId, string Name, Role Role, string PasswordHash, Guid SecurityStamp, int FailedSignIns, DateTime? LockedUntil);
+    CompanyId CompanyId, PersonId PersonId, CrewId? CrewId, string Name, Role Role, string PasswordHash, Guid SecurityStamp, int FailedSignIns, DateTime? LockedUntil);
 
 /// <summary>Companies, crews, people.</summary>
 public sealed class People(NpgsqlDataSource db)
 {
     private static readonly TimeSpan Fresh = TimeSpan.FromSeconds(10);
-    private readonly ConcurrentDictionary<(Guid Company, Guid SignIn), (Guid Stamp, Person Person, long At)> _known = new();
+    private readonly ConcurrentDictionary<(CompanyId Company, SignInId SignIn), (Guid Stamp, Person Person, long At)> _known = new();
 
     public async Task<bool> AnyCompany(CancellationToken cancel = default)
     {
@@ -26,7 +26,7 @@ public sealed class People(NpgsqlDataSource db)
 
     /// <summary>Makes the company with its first office account, unless there is a company already.</summary>
     /// <returns>False when one was there.</returns>
-    public async Task<bool> SetUp(Guid companyId, string companyName, Guid personId, string name, string login, string passwordHash, bool onlyFirst = true, CancellationToken cancel = default)
+    public async Task<bool> SetUp(CompanyId companyId, string companyName, PersonId personId, string name, string login, string passwordHash, bool onlyFirst = true, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
@@ -53,7 +53,7 @@ public sealed class People(NpgsqlDataSource db)
     }
 
     /// <summary>Counts a failed sign-in; the one that reaches <paramref name="most"/> locks the account until <paramref name="lockUntil"/>.</summary>
-    public async Task CountFailure(Guid companyId, Guid personId, int most, DateTime lockUntil, CancellationToken cancel = default)
+    public async Task CountFailure(CompanyId companyId, PersonId personId, int most, DateTime lockUntil, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, """
@@ -64,16 +64,16 @@ public sealed class People(NpgsqlDataSource db)
             """, new { companyId, personId, most, lockUntil });
     }
 
-    public async Task ClearFailures(Guid companyId, Guid personId, CancellationToken cancel = default)
+    public async Task ClearFailures(CompanyId companyId, PersonId personId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, "update person set failed_sign_ins = 0, locked_until = null where company_id = @companyId and person_id = @personId", new { companyId, personId });
     }
 
     /// <summary>Begins a sign-in. Those of this person that have not been seen for longer than their cookie lives are forgotten.</summary>
-    public async Task<Guid> Enter(Guid companyId, Guid personId, DateTime now, TimeSpan lives, CancellationToken cancel = default)
+    public async Task<SignInId> Enter(CompanyId companyId, PersonId personId, DateTime now, TimeSpan lives, CancellationToken cancel = default)
     {
-        var signInId = Guid.CreateVersion7();
+        var signInId = SignInId.New();
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, """
             delete from sign_in where company_id = @companyId and person_id = @personId and seen_at < @gone;
@@ -83,7 +83,7 @@ public sealed class People(NpgsqlDataSource db)
     }
 
     /// <summary>Ends a sign-in: its cookie, and every copy of it, is worth nothing from now on.</summary>
-    public async Task Leave(Guid companyId, Guid signInId, CancellationToken cancel = default)
+    public async Task Leave(CompanyId companyId, SignInId signInId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, "delete from sign_in where company_id = @companyId and sign_in_id = @signInId", new { companyId, signInId });
@@ -91,7 +91,7 @@ public sealed class People(NpgsqlDataSource db)
     }
 
     /// <summary>The person as they are now, or null when the sign-in has ended or the stamp is no longer theirs. Remembered for seconds; a new password and signing out forget at once.</summary>
-    public async Task<Person?> Current(Guid companyId, Guid signInId, Guid stamp, DateTime now, CancellationToken cancel = default)
+    public async Task<Person?> Current(CompanyId companyId, SignInId signInId, Guid stamp, DateTime now, CancellationToken cancel = default)
     {
         if (_known.TryGetValue((companyId, signInId), out var known) && known.Stamp == stamp && Stopwatch.GetElapsedTime(known.At) < Fresh)
         {
@@ -115,7 +115,7 @@ public sealed class People(NpgsqlDataSource db)
         return person;
     }
 
-    public async Task<Person?> Find(Guid companyId, Guid personId, CancellationToken cancel = default)
+    public async Task<Person?> Find(CompanyId companyId, PersonId personId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<Person>(cancel, """
@@ -125,7 +125,7 @@ public sealed class People(NpgsqlDataSource db)
             """, new { companyId, personId });
     }
 
-    public async Task<string> CompanyName(Guid companyId, CancellationToken cancel = default)
+    public async Task<string> CompanyName(CompanyId companyId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.Scalar<string>(cancel, "select name from company where company_id = @companyId", new { companyId }) ?? "";
@@ -133,7 +133,7 @@ public sealed class People(NpgsqlDataSource db)
 
     /// <summary>People by name. Keyset paging: <paramref name="after"/> is the last person of the page before.</summary>
     /// <param name="find">Part of a name or login; null takes all.</param>
-    public async Task<IReadOnlyList<Person>> List(Guid companyId, Role? role, string? find, Guid? after, int limit, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<Person>> List(CompanyId companyId, Role? role, string? find, PersonId? after, int limit, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<Person>(cancel, """
@@ -146,32 +146,32 @@ public sealed class People(NpgsqlDataSource db)
             """, new { companyId, role = role?.ToString(), find, after, limit })];
     }
 
-    public async Task<IReadOnlyList<Crew>> Crews(Guid companyId, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<Crew>> Crews(CompanyId companyId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<Crew>(cancel, "select crew_id, name from crew where company_id = @companyId order by name", new { companyId })];
     }
 
-    public async Task<bool> HasCrew(Guid companyId, Guid crewId, CancellationToken cancel = default)
+    public async Task<bool> HasCrew(CompanyId companyId, CrewId crewId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.Scalar<bool>(cancel, "select exists (select 1 from crew where company_id = @companyId and crew_id = @crewId)", new { companyId, crewId });
     }
 
-    public async Task AddCrew(Guid companyId, Guid crewId, string name, CancellationToken cancel = default)
+    public async Task AddCrew(CompanyId companyId, CrewId crewId, string name, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, "insert into crew (company_id, crew_id, name) values (@companyId, @crewId, @name)", new { companyId, crewId, name });
     }
 
-    public async Task AddPerson(Guid companyId, Guid personId, Guid? crewId, string name, string login, Role role, string passwordHash, CancellationToken cancel = default)
+    public async Task AddPerson(CompanyId companyId, PersonId personId, CrewId? crewId, string name, string login, Role role, string passwordHash, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await AddPerson(c, companyId, personId, crewId, name, login, role, passwordHash, null, cancel);
     }
 
     /// <summary>A new password ends every session that the person has.</summary>
-    public async Task<bool> SetPassword(Guid companyId, Guid personId, string passwordHash, CancellationToken cancel = default)
+    public async Task<bool> SetPassword(CompanyId companyId, PersonId personId, string passwordHash, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         var changed = await c.Run(cancel, """
@@ -182,7 +182,7 @@ public sealed class People(NpgsqlDataSource db)
         return changed == 1;
     }
 
-    private static Task AddPerson(NpgsqlConnection c, Guid companyId, Guid personId, Guid? crewId, string name, string login, Role role, string passwordHash, NpgsqlTransaction? t, CancellationToken cancel) =>
+    private static Task AddPerson(NpgsqlConnection c, CompanyId companyId, PersonId personId, CrewId? crewId, string name, string login, Role role, string passwordHash, NpgsqlTransaction? t, CancellationToken cancel) =>
         c.Run(cancel, """
             insert into person (company_id, person_id, crew_id, name, login, role, password_hash, security_stamp)
             values (@companyId, @personId, @crewId, @name, @login, @role, @passwordHash, gen_random_uuid())

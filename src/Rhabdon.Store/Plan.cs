@@ -10,10 +10,10 @@ using Rhabdon.Core.Planning;
 namespace Rhabdon.Store;
 
 /// <param name="Version">Rises with each change; a change says which one it was made on.</param>
-public sealed record Space(Guid SpaceId, string Code, string Name, int Version);
+public sealed record Space(SpaceId SpaceId, string Code, string Name, int Version);
 
 /// <param name="Version">Rises with each change; a change says which one it was made on.</param>
-public sealed record Panel(Guid PanelId, Guid SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, int Version);
+public sealed record Panel(PanelId PanelId, SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, int Version);
 
 /// <param name="UnitSize">Strands that share one unit.</param>
 /// <param name="ColourOrder">The colours in the order that strands and units count in.</param>
@@ -23,7 +23,7 @@ public sealed record Panel(Guid PanelId, Guid SpaceId, string Code, int Ports, C
 /// <param name="OrderedLengthMm">For a jumper, which lands on no panel of this job: its length from ferrule to ferrule.</param>
 /// <param name="Version">Rises with each change; a change says which one it was made on.</param>
 public sealed record Cable(
-    Guid CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm,
+    CableId CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm,
     int UnitSize, IReadOnlyList<StrandColour> ColourOrder, int Connections, int Splices, double? DiameterMm, double? OrderedLengthMm, int Version)
 {
     public StrandLay Lay() => new(UnitSize, ColourOrder);
@@ -38,19 +38,19 @@ public enum CableSide
 
 /// <param name="PanelId">Null where it needs none, as on a jumper: its port is then its strand, its position its side.</param>
 public sealed record PlannedEnd(
-    Guid EndId, Guid CableId, int Strand, CableSide Side, Guid? PanelId, int Port, int Position,
+    EndId EndId, CableId CableId, int Strand, CableSide Side, PanelId? PanelId, int Port, int Position,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId, int? ProcedureVersion, int Version);
 
 /// <summary>A box with a rear and a front: what comes in on one multifiber connector, goes out on many.</summary>
 /// <param name="PanelId">Where it is mounted; null where nobody said.</param>
 /// <param name="LossDb">The most that its maker's sheet allows it to lose; null where nobody said.</param>
-public sealed record Module(Guid ModuleId, Guid? PanelId, string Code, FiberClass FiberClass, int Fibers, ConnectorForm RearForm, ConnectorForm FrontForm, double? LossDb, int Version);
+public sealed record Module(ModuleId ModuleId, PanelId? PanelId, string Code, FiberClass FiberClass, int Fibers, ConnectorForm RearForm, ConnectorForm FrontForm, double? LossDb, int Version);
 
 /// <summary>A cord that is bought made.</summary>
-public sealed record Cord(Guid CordId, string Code, FiberClass FiberClass, int Fibers, ConnectorForm FormA, Polish PolishA, ConnectorForm FormB, Polish PolishB, double LengthM, int Version);
+public sealed record Cord(CordId CordId, string Code, FiberClass FiberClass, int Fibers, ConnectorForm FormA, Polish PolishA, ConnectorForm FormB, Polish PolishB, double LengthM, int Version);
 
 /// <summary>What the light passes from one end of a channel to the other.</summary>
-public sealed record Chain(Guid ChainId, string Code, IReadOnlyList<ChainPart> Parts, int Version);
+public sealed record Chain(ChainId ChainId, string Code, IReadOnlyList<ChainPart> Parts, int Version);
 
 /// <summary>All that is planned in a job beside its ends.</summary>
 public sealed record Layout(
@@ -59,7 +59,7 @@ public sealed record Layout(
 /// <summary>What is planned in a job. Each row has a version; a change that was made on an older one changes nothing.</summary>
 public sealed class Plan(NpgsqlDataSource db)
 {
-    public async Task<Layout> Layout(Guid companyId, Guid jobId, CancellationToken cancel = default)
+    public async Task<Layout> Layout(CompanyId companyId, JobId jobId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var q = await c.Several(cancel, """
@@ -77,14 +77,14 @@ public sealed class Plan(NpgsqlDataSource db)
     }
 
     private sealed record CableRow(
-        Guid CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize, string ColourOrder,
+        CableId CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize, string ColourOrder,
         int Connections, int Splices, double? DiameterMm, double? OrderedLengthMm, int Version)
     {
         public Cable Read() => new(
             CableId, Code, FiberClass, Construction, StrandCount, LengthM, SlackAMm, SlackBMm, UnitSize, Colours(ColourOrder), Connections, Splices, DiameterMm, OrderedLengthMm, Version);
     }
 
-    private sealed record ChainRow(Guid ChainId, string Code, string Parts, int Version);
+    private sealed record ChainRow(ChainId ChainId, string Code, string Parts, int Version);
 
     /// <summary>A colour order as the database keeps it.</summary>
     internal static IReadOnlyList<StrandColour> Colours(string order) => [.. order.Split(',').Select(Enum.Parse<StrandColour>)];
@@ -97,28 +97,28 @@ public sealed class Plan(NpgsqlDataSource db)
         return await c.Run(cancel, sql, args) == 1;
     }
 
-    public Task Add(Guid companyId, Guid jobId, Space s, CancellationToken cancel = default) =>
+    public Task Add(CompanyId companyId, JobId jobId, Space s, CancellationToken cancel = default) =>
         Write("insert into space (company_id, space_id, job_id, code, name) values (@companyId, @SpaceId, @jobId, @Code, @Name)", s, new { companyId, jobId }, cancel);
 
     /// <returns>False when it has changed since the version that the change was made on.</returns>
-    public Task<bool> Change(Guid companyId, Guid jobId, Space s, CancellationToken cancel = default) => Write("""
+    public Task<bool> Change(CompanyId companyId, JobId jobId, Space s, CancellationToken cancel = default) => Write("""
         update space set code = @Code, name = @Name, version = version + 1 where company_id = @companyId and job_id = @jobId and space_id = @SpaceId and version = @Version
         """, s, new { companyId, jobId }, cancel);
 
-    public Task Add(Guid companyId, Guid jobId, Panel p, CancellationToken cancel = default) => Write("""
+    public Task Add(CompanyId companyId, JobId jobId, Panel p, CancellationToken cancel = default) => Write("""
         insert into panel (company_id, panel_id, job_id, space_id, code, ports, adapter_form, angled)
         select company_id, @PanelId, job_id, space_id, @Code, @Ports, @form, @Angled
         from space where company_id = @companyId and job_id = @jobId and space_id = @SpaceId
         """, p, new { companyId, jobId, form = p.AdapterForm.ToString() }, cancel);
 
     /// <returns>False when it has changed since the version that the change was made on.</returns>
-    public Task<bool> Change(Guid companyId, Guid jobId, Panel p, CancellationToken cancel = default) => Write("""
+    public Task<bool> Change(CompanyId companyId, JobId jobId, Panel p, CancellationToken cancel = default) => Write("""
         update panel set space_id = @SpaceId, code = @Code, ports = @Ports, adapter_form = @form, angled = @Angled, version = version + 1
         where company_id = @companyId and job_id = @jobId and panel_id = @PanelId and version = @Version
         """, p, new { companyId, jobId, form = p.AdapterForm.ToString() }, cancel);
 
     /// <summary>The highest port of a panel that is taken, and what lands on it.</summary>
-    public async Task<(int Port, IReadOnlyList<(ConnectorForm Form, Polish Polish)> Landing)> Taken(Guid companyId, Guid panelId, CancellationToken cancel = default)
+    public async Task<(int Port, IReadOnlyList<(ConnectorForm Form, Polish Polish)> Landing)> Taken(CompanyId companyId, PanelId panelId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         var rows = (await c.Query<(int Port, ConnectorForm Form, Polish Polish)>(cancel,
@@ -126,7 +126,7 @@ public sealed class Plan(NpgsqlDataSource db)
         return (rows.Select(r => r.Port).DefaultIfEmpty(0).Max(), [.. rows.Select(r => (r.Form, r.Polish))]);
     }
 
-    public Task Add(Guid companyId, Guid jobId, Cable x, CancellationToken cancel = default) => Write("""
+    public Task Add(CompanyId companyId, JobId jobId, Cable x, CancellationToken cancel = default) => Write("""
         insert into cable (company_id, cable_id, job_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order, connections, splices, diameter_mm, ordered_length_mm)
         values (@companyId, @CableId, @jobId, @Code, @fiberClass, @construction, @StrandCount, @LengthM, @SlackAMm, @SlackBMm, @UnitSize, @order, @Connections, @Splices, @DiameterMm, @OrderedLengthMm)
         """, new { x.CableId, x.Code, x.StrandCount, x.LengthM, x.SlackAMm, x.SlackBMm, x.UnitSize, x.Connections, x.Splices, x.DiameterMm, x.OrderedLengthMm },
@@ -134,35 +134,35 @@ public sealed class Plan(NpgsqlDataSource db)
 
     /// <summary>Changes what a cable's ends and links are judged by. What was judged before stays as it was.</summary>
     /// <returns>False when the cable has changed since the version that the change was made on.</returns>
-    public Task<bool> Change(Guid companyId, Guid jobId, Cable x, CancellationToken cancel = default) => Write("""
+    public Task<bool> Change(CompanyId companyId, JobId jobId, Cable x, CancellationToken cancel = default) => Write("""
         update cable set length_m = @LengthM, slack_a_mm = @SlackAMm, slack_b_mm = @SlackBMm, connections = @Connections, splices = @Splices,
             diameter_mm = @DiameterMm, ordered_length_mm = @OrderedLengthMm, version = version + 1
         where company_id = @companyId and job_id = @jobId and cable_id = @CableId and version = @Version
         """, new { x.CableId, x.LengthM, x.SlackAMm, x.SlackBMm, x.Connections, x.Splices, x.DiameterMm, x.OrderedLengthMm, x.Version }, new { companyId, jobId }, cancel);
 
-    public Task Add(Guid companyId, Guid jobId, Module m, CancellationToken cancel = default) => Write("""
+    public Task Add(CompanyId companyId, JobId jobId, Module m, CancellationToken cancel = default) => Write("""
         insert into module (company_id, module_id, job_id, panel_id, code, fiber_class, fibers, rear_form, front_form, loss_db)
         values (@companyId, @ModuleId, @jobId, @PanelId, @Code, @fiberClass, @Fibers, @rear, @front, @LossDb)
         """, new { m.ModuleId, m.PanelId, m.Code, m.Fibers, m.LossDb }, new { companyId, jobId, fiberClass = m.FiberClass.ToString(), rear = m.RearForm.ToString(), front = m.FrontForm.ToString() }, cancel);
 
     /// <returns>False when it has changed since the version that the change was made on.</returns>
-    public Task<bool> Change(Guid companyId, Guid jobId, Module m, CancellationToken cancel = default) => Write("""
+    public Task<bool> Change(CompanyId companyId, JobId jobId, Module m, CancellationToken cancel = default) => Write("""
         update module set panel_id = @PanelId, code = @Code, fiber_class = @fiberClass, fibers = @Fibers, rear_form = @rear, front_form = @front, loss_db = @LossDb, version = version + 1
         where company_id = @companyId and job_id = @jobId and module_id = @ModuleId and version = @Version
         """, new { m.ModuleId, m.PanelId, m.Code, m.Fibers, m.LossDb, m.Version }, new { companyId, jobId, fiberClass = m.FiberClass.ToString(), rear = m.RearForm.ToString(), front = m.FrontForm.ToString() }, cancel);
 
-    public Task Add(Guid companyId, Guid jobId, Cord x, CancellationToken cancel = default) => Write("""
+    public Task Add(CompanyId companyId, JobId jobId, Cord x, CancellationToken cancel = default) => Write("""
         insert into cord (company_id, cord_id, job_id, code, fiber_class, fibers, form_a, polish_a, form_b, polish_b, length_m)
         values (@companyId, @CordId, @jobId, @Code, @fiberClass, @Fibers, @formA, @polishA, @formB, @polishB, @LengthM)
         """, new { x.CordId, x.Code, x.Fibers, x.LengthM }, Words(companyId, jobId, x), cancel);
 
     /// <returns>False when it has changed since the version that the change was made on.</returns>
-    public Task<bool> Change(Guid companyId, Guid jobId, Cord x, CancellationToken cancel = default) => Write("""
+    public Task<bool> Change(CompanyId companyId, JobId jobId, Cord x, CancellationToken cancel = default) => Write("""
         update cord set code = @Code, fiber_class = @fiberClass, fibers = @Fibers, form_a = @formA, polish_a = @polishA, form_b = @formB, polish_b = @polishB, length_m = @LengthM, version = version + 1
         where company_id = @companyId and job_id = @jobId and cord_id = @CordId and version = @Version
         """, new { x.CordId, x.Code, x.Fibers, x.LengthM, x.Version }, Words(companyId, jobId, x), cancel);
 
-    private static object Words(Guid companyId, Guid jobId, Cord x) => new
+    private static object Words(CompanyId companyId, JobId jobId, Cord x) => new
     {
         companyId,
         jobId,
@@ -173,17 +173,17 @@ public sealed class Plan(NpgsqlDataSource db)
         polishB = x.PolishB.ToString(),
     };
 
-    public Task Add(Guid companyId, Guid jobId, Chain x, CancellationToken cancel = default) => Write(
+    public Task Add(CompanyId companyId, JobId jobId, Chain x, CancellationToken cancel = default) => Write(
         "insert into chain (company_id, chain_id, job_id, code, parts) values (@companyId, @ChainId, @jobId, @Code, @parts::jsonb)",
         new { x.ChainId, x.Code }, new { companyId, jobId, parts = JsonSerializer.Serialize(x.Parts, Wire.Json) }, cancel);
 
     /// <returns>False when it has changed since the version that the change was made on.</returns>
-    public Task<bool> Change(Guid companyId, Guid jobId, Chain x, CancellationToken cancel = default) => Write("""
+    public Task<bool> Change(CompanyId companyId, JobId jobId, Chain x, CancellationToken cancel = default) => Write("""
         update chain set code = @Code, parts = @parts::jsonb, version = version + 1 where company_id = @companyId and job_id = @jobId and chain_id = @ChainId and version = @Version
         """, new { x.ChainId, x.Code, x.Version }, new { companyId, jobId, parts = JsonSerializer.Serialize(x.Parts, Wire.Json) }, cancel);
 
     /// <summary>Plans ends. They are the job's crew's to work until they are assigned to others.</summary>
-    public async Task Add(Guid companyId, Guid jobId, IReadOnlyList<PlannedEnd> ends, CancellationToken cancel = default)
+    public async Task Add(CompanyId companyId, JobId jobId, IReadOnlyList<PlannedEnd> ends, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
@@ -198,7 +198,7 @@ public sealed class Plan(NpgsqlDataSource db)
         await t.CommitAsync(cancel);
     }
 
-    private static object Words(Guid companyId, Guid jobId, PlannedEnd e) => new
+    private static object Words(CompanyId companyId, JobId jobId, PlannedEnd e) => new
     {
         companyId,
         jobId,
@@ -220,7 +220,7 @@ public sealed class Plan(NpgsqlDataSource db)
     };
 
     /// <summary>One end as it is planned; null where this job has none such.</summary>
-    public async Task<PlannedEnd?> End(Guid companyId, Guid jobId, Guid endId, CancellationToken cancel = default)
+    public async Task<PlannedEnd?> End(CompanyId companyId, JobId jobId, EndId endId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<PlannedEnd>(cancel, """
@@ -231,7 +231,7 @@ public sealed class Plan(NpgsqlDataSource db)
 
     /// <summary>Changes what is planned of an end that nobody has worked yet.</summary>
     /// <returns>False when it has changed since the version that the change was made on, or was worked meanwhile.</returns>
-    public Task<bool> Change(Guid companyId, Guid jobId, PlannedEnd e, CancellationToken cancel = default) => Write("""
+    public Task<bool> Change(CompanyId companyId, JobId jobId, PlannedEnd e, CancellationToken cancel = default) => Write("""
         update cable_end e set panel_id = @PanelId, port = @Port, position = @Position, form = @Form, polish = @Polish, mode = @Mode, method = @Method, stub_class = @StubClass,
             procedure_id = @ProcedureId, procedure_version = @ProcedureVersion, version = version + 1
         where e.company_id = @companyId and e.job_id = @jobId and e.end_id = @EndId and e.version = @Version
@@ -239,14 +239,14 @@ public sealed class Plan(NpgsqlDataSource db)
         """, Words(companyId, jobId, e), new { }, cancel);
 
     /// <summary>The job that a panel belongs to; null where the company has none such.</summary>
-    public async Task<Guid?> JobOf(Guid companyId, Guid panelId, CancellationToken cancel = default)
+    public async Task<JobId?> JobOf(CompanyId companyId, PanelId panelId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        return await c.One<Guid?>(cancel, "select job_id from panel where company_id = @companyId and panel_id = @panelId", new { companyId, panelId });
+        return await c.One<JobId?>(cancel, "select job_id from panel where company_id = @companyId and panel_id = @panelId", new { companyId, panelId });
     }
 
     /// <summary>True when the ledger knows something of it.</summary>
-    public async Task<bool> Worked(Guid companyId, Guid endId, CancellationToken cancel = default)
+    public async Task<bool> Worked(CompanyId companyId, EndId endId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.Scalar<bool>(cancel, "select exists (select 1 from ledger where company_id = @companyId and stream_id = @endId)", new { companyId, endId });
@@ -257,7 +257,7 @@ public sealed class Plan(NpgsqlDataSource db)
     /// <summary>Takes something out of the plan.</summary>
     /// <param name="what">One of <see cref="Kinds"/>.</param>
     /// <returns>False when it was not there. An end with a ledger stays.</returns>
-    public async Task<bool> Remove(Guid companyId, Guid jobId, string what, Guid id, CancellationToken cancel = default)
+    public async Task<bool> Remove(CompanyId companyId, JobId jobId, string what, Guid id, CancellationToken cancel = default)
     {
         var sql = what switch
         {

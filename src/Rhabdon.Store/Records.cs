@@ -12,15 +12,15 @@ namespace Rhabdon.Store;
 /// <param name="PersonId">Who works it, where it is not the whole crew's.</param>
 /// <param name="Loops">Where the line looped back, as in <c>join&gt;strip</c>, with a space between.</param>
 public sealed record LoomEnd(
-    Guid EndId, Guid PlaceId, int Port, int Position, int Strand, CableSide Side, Guid CableId, Guid CrewId, Guid? PersonId, EndStatus Status, EndVerdict Verdict, Phase? Phase, int Attempts, string Loops);
+    EndId EndId, PlaceId PlaceId, int Port, int Position, int Strand, CableSide Side, CableId CableId, CrewId CrewId, PersonId? PersonId, EndStatus Status, EndVerdict Verdict, Phase? Phase, int Attempts, string Loops);
 
 /// <summary>One line of a list of ends.</summary>
 /// <param name="SpaceCode">Empty for an end that lands on no panel.</param>
 /// <param name="PersonName">Who works it, where it is not the whole crew's.</param>
 public sealed record EndRow(
-    Guid EndId, Guid JobId, string Customer, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, string CrewName, string? PersonName,
+    EndId EndId, JobId JobId, string Customer, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, string CrewName, string? PersonName,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, EndStatus Status, EndVerdict Verdict, int Attempts, double SlackUsedMm, double SlackPlannedMm,
-    string? ProcedureId, int? ProcedureVersion, DateTime? LastAt, Guid? BatchId)
+    string? ProcedureId, int? ProcedureVersion, DateTime? LastAt, BatchId? BatchId)
 {
     /// <summary>Space, panel, port, and in a multifiber connector the position; cable, strand and side where there is no panel.</summary>
     public string Address => Addresses.Of(SpaceCode, PanelCode, Port, Position, CableCode, Strand, Side, Form);
@@ -30,15 +30,15 @@ public sealed record EndRow(
 /// <param name="PlaceId">A panel, or a jumper's cable.</param>
 /// <param name="Mine">Only what was given to this very person.</param>
 public sealed record EndFilter(
-    Guid? JobId = null, Guid? PlaceId = null, ConnectorForm? Form = null, Polish? Polish = null, FiberMode? Mode = null,
-    TerminationMethod? Method = null, EndVerdict? Verdict = null, EndStatus? Status = null, Guid? CrewId = null, bool NearlyOut = false, bool Mine = false);
+    JobId? JobId = null, PlaceId? PlaceId = null, ConnectorForm? Form = null, Polish? Polish = null, FiberMode? Mode = null,
+    TerminationMethod? Method = null, EndVerdict? Verdict = null, EndStatus? Status = null, CrewId? CrewId = null, bool NearlyOut = false, bool Mine = false);
 
 /// <summary>What is planned for one end, with the names around it.</summary>
 public sealed record EndPlan(
-    Guid EndId, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string? FaceLimitSetId, Guid CrewId, string CrewName, Guid? PersonId, string? PersonName, string SpaceCode, string SpaceName, Guid PlaceId, Guid? PanelId, string PanelCode,
-    int Port, int Position, Guid CableId, string CableCode, FiberClass FiberClass, CableConstruction Construction, int StrandCount, int UnitSize, string ColourOrder, double LengthM, double SlackPlannedMm,
+    EndId EndId, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string? FaceLimitSetId, CrewId CrewId, string CrewName, PersonId? PersonId, string? PersonName, string SpaceCode, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
+    int Port, int Position, CableId CableId, string CableCode, FiberClass FiberClass, CableConstruction Construction, int StrandCount, int UnitSize, string ColourOrder, double LengthM, double SlackPlannedMm,
     int Strand, CableSide Side, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId, int? ProcedureVersion,
-    Guid? FarEndId, string? FarAddress, EndStatus? FarStatus, TerminationMethod? FarMethod, int Connections, int CableSplices, double? OrderedLengthMm, int Version, string? StateJson)
+    EndId? FarEndId, string? FarAddress, EndStatus? FarStatus, TerminationMethod? FarMethod, int Connections, int CableSplices, double? OrderedLengthMm, int Version, string? StateJson)
 {
     /// <summary>Space, panel, port, and in a multifiber connector the position; cable, strand and side where there is no panel.</summary>
     public string Address() => Addresses.Of(SpaceCode, PanelCode, Port, Position, CableCode, Strand, Side, Form);
@@ -97,7 +97,7 @@ public sealed class Records(NpgsqlDataSource db)
     private static readonly string AtSql = FindSql.Replace("e.end_id = @endId", "e.place_id = @placeId") + " order by e.port, e.position";
 
     /// <summary>The strands of a job that this person may see, in the order of panels and ports.</summary>
-    public async Task<IReadOnlyList<LoomEnd>> Loom(Scope scope, Guid jobId, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<LoomEnd>> Loom(Scope scope, JobId jobId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<LoomEnd>(cancel, LoomSql, Jobs.Params(scope, new { jobId }))];
@@ -105,7 +105,7 @@ public sealed class Records(NpgsqlDataSource db)
 
     /// <summary>Ends that this person may see, filtered. Keyset paging: <paramref name="after"/> is the last end of the page before.</summary>
     /// <param name="nearlyOut">Procedures with the slack in millimetres under which an end is nearly out; for the filter of that name.</param>
-    public async Task<IReadOnlyList<EndRow>> List(Scope scope, EndFilter f, Guid? after, int limit, IReadOnlyList<(string ProcedureId, int Version, double BelowMm)> nearlyOut, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<EndRow>> List(Scope scope, EndFilter f, EndId? after, int limit, IReadOnlyList<(string ProcedureId, int Version, double BelowMm)> nearlyOut, CancellationToken cancel = default)
     {
         // What is open is found by an index of its own, whatever the company's age; the status is a word of ours, so that the index is seen to fit.
         var open = f.Status is { } status and not (EndStatus.Planned or EndStatus.Accepted) ? status.ToString() : null;
@@ -150,13 +150,13 @@ public sealed class Records(NpgsqlDataSource db)
     }
 
     /// <summary>Every end on a panel, or of a jumper, in port order: what a bench needs to go on with no network.</summary>
-    public async Task<IReadOnlyList<EndPlan>> At(Scope scope, Guid placeId, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<EndPlan>> At(Scope scope, PlaceId placeId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<EndPlan>(cancel, AtSql, Jobs.Params(scope, new { placeId }))];
     }
 
-    public async Task<EndPlan?> Find(Scope scope, Guid endId, CancellationToken cancel = default)
+    public async Task<EndPlan?> Find(Scope scope, EndId endId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<EndPlan>(cancel, FindSql, Jobs.Params(scope, new { endId }));

@@ -3,7 +3,7 @@ using Rhabdon.Core.Ledger;
 namespace Rhabdon.Store;
 
 /// <summary>Whose eyes a query looks through. Every query takes one, so that none can cross companies.</summary>
-public sealed record Scope(Guid CompanyId, Guid PersonId, Role Role, Guid? CrewId)
+public sealed record Scope(CompanyId CompanyId, PersonId PersonId, Role Role, CrewId? CrewId)
 {
     private const string Named = """
         (@Viewer and exists (
@@ -28,7 +28,7 @@ public sealed record Scope(Guid CompanyId, Guid PersonId, Role Role, Guid? CrewI
 
     public bool Viewer => Role == Role.Viewer;
 
-    public Guid? WorkCrewId => Viewer ? null : CrewId;
+    public CrewId? WorkCrewId => Viewer ? null : CrewId;
 
     /// <summary>Leads and the office plan, settle and decide.</summary>
     public bool MayPlan => Role is Role.Lead or Role.Office;

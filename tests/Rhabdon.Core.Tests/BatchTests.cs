@@ -95,7 +95,7 @@ public class BatchTests
     [Fact]
     public void The_record_says_which_school_was_followed_and_what_was_not_ready()
     {
-        var story = new EndStory(Repo.Rules.Table("wedge-locked-upc-3mm", 4, new Dictionary<string, string> { ["vfl"] = "without" })) { BatchId = Guid.CreateVersion7() };
+        var story = new EndStory(Repo.Rules.Table("wedge-locked-upc-3mm", 4, new Dictionary<string, string> { ["vfl"] = "without" })) { BatchId = BatchId.New() };
         story.Start().WalkTo();
         var attempt = story.State.Current!;
         Assert.Equal(("without", "five-mm"), (attempt.Schools["vfl"], attempt.Schools["bites"]));
@@ -107,7 +107,7 @@ public class BatchTests
     [Fact]
     public void A_batch_is_not_accepted_before_its_shards_are_counted_and_a_mismatch_is_kept()
     {
-        var story = new EndStory(Repo.Wedge) { BatchId = Guid.CreateVersion7() };
+        var story = new EndStory(Repo.Wedge) { BatchId = BatchId.New() };
         story.Start().WalkTo().Look().Measure(850, 0.5).Measure(1300, 0.4);
         var refused = Assert.Throws<RefusedException>(() => story.Tell(EventKind.Accepted, new Accepted(story.RunId)));
         Assert.Equal("shards-uncounted", refused.Refusals[0].Code);
@@ -131,7 +131,7 @@ public class BatchTests
     public void What_a_second_device_says_of_a_run_that_went_on_is_kept_and_shown_but_moves_nothing()
     {
         var story = new EndStory(Repo.Wedge).Start().WalkTo("clean");
-        story.Device = Guid.Parse("00000000-0000-7000-8000-0000000000d2");
+        story.Device = DeviceId.Parse("00000000-0000-7000-8000-0000000000d2");
         story.Tell(EventKind.StepDone, new StepDone(story.RunId, "clamp"));
         story.Tell(EventKind.StepDone, new StepDone(story.RunId, "clean")); // it fits by chance, but this device walks another way
         Assert.Equal(("clean", 2, EndStatus.NeedsDecision), (story.State.Current!.Position.StateId, story.State.Current.Strays.Count, story.State.Status));
@@ -189,7 +189,7 @@ public class BatchTests
     public void A_sheet_that_is_worn_out_is_noted()
     {
         var story = new EndStory(Repo.ColdCure).Start().WalkTo("film-fine");
-        story.Tell(EventKind.StepDone, new StepDone(story.RunId, "film-fine", null, 22, Guid.NewGuid(), 410));
+        story.Tell(EventKind.StepDone, new StepDone(story.RunId, "film-fine", null, 22, EvidenceId.New(), 410));
         Assert.Contains(story.State.Current!.Deviations, d => d is { Kind: DeviationKind.SheetOver, Actual: 410, Asked: 400 });
     }
 }

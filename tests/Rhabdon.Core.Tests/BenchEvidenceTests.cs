@@ -13,7 +13,7 @@ public class BenchEvidenceTests
 {
     private static readonly LightWindow Window = new(0.4, 0.4, 0.6, 0.6);
 
-    private static LightPhotos Photos(double before, double after, double exposure = 1, double burnt = 0) => new(Guid.Empty, Guid.Empty, Window, before, after, exposure, burnt);
+    private static LightPhotos Photos(double before, double after, double exposure = 1, double burnt = 0) => new(default, default, Window, before, after, exposure, burnt);
 
     /// <remarks>Source: common practice, per connector: no light at all, clearly dimmer, or the tool's lamp.</remarks>
     [Theory]
@@ -84,8 +84,8 @@ public class BenchEvidenceTests
         var story = new EndStory(Repo.Wedge).Start();
         var before = story.State.Current!.Position;
         var rule = Cleaves.RuleFor(TerminationMethod.WedgeLocked, Polish.UPC);
-        story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, Guid.NewGuid(), 0.5, new(4.1, 0, 0, 0.3), rule));
-        story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, Guid.NewGuid(), 0.5, new(1.2, 2.5, 0, 0.3), rule));
+        story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(4.1, 0, 0, 0.3), rule));
+        story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(1.2, 2.5, 0, 0.3), rule));
         story.Tell(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.ClearlyDimmer, Photos(0.5, 0.2)));
         var run = story.State.Current!;
         Assert.Equal((before, 2, 1), (run.Position, run.CleavesSeen.Count, run.Lights.Count));
@@ -105,9 +105,9 @@ public class BenchEvidenceTests
         var story = new EndStory(Repo.Wedge).Start();
         string Field(EventKind kind, object body) => Assert.Throws<RefusedException>(() => story.Tell(kind, body)).Refusals[0].Field;
         var rule = Cleaves.RuleFor(TerminationMethod.SpliceOn, Polish.UPC);
-        Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, Guid.NewGuid(), 0.5, new(70, 0, 0, 0), rule)));
-        Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, Guid.NewGuid(), 0, new(1, 0, 0, 0), rule)));
-        Assert.Equal("body.runId", Field(EventKind.CleaveSeen, new CleaveSeen(Guid.NewGuid(), Guid.NewGuid(), 0.5, new(1, 0, 0, 0), rule)));
+        Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(70, 0, 0, 0), rule)));
+        Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0, new(1, 0, 0, 0), rule)));
+        Assert.Equal("body.runId", Field(EventKind.CleaveSeen, new CleaveSeen(RunId.New(), EvidenceId.New(), 0.5, new(1, 0, 0, 0), rule)));
         Assert.Equal("body.seen", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.Lamp, LightSeen.LampRed)));
         Assert.Equal("body.photos.window", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.Unchanged, Photos(0.5, 0.5) with { Window = new(0.5, 0, 0.4, 1) })));
         Assert.Equal("body.photos.beforeLevel", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.Unchanged, Photos(7, 0.5))));

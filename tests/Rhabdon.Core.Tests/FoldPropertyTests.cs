@@ -18,7 +18,7 @@ public class FoldPropertyTests
         Gen.Choose(0, 1_000_000).ToArbitrary(), Repo.AnyTable, (seed, table) => holds(seed, table)));
 
     /// <summary>Tells a random run; the story's state is what folding it one by one gives.</summary>
-    private static EndStory Told(int seed, RunTable table, Guid? device = null)
+    private static EndStory Told(int seed, RunTable table, DeviceId? device = null)
     {
         var story = new EndStory(table);
         story.Device = device ?? story.Device;

@@ -12,7 +12,7 @@ namespace Rhabdon.Core.Tests;
 /// </summary>
 public class LedgerModelTests
 {
-    private static LedgerModel Model() => new(EndStory.End, Repo.Wedge, Repo.Rules, new(FiberClass.OM3, 300, Connectors.Polish.UPC, Repo.Wedge.Method, Repo.Tia.Id, 2, 0), Guid.Empty);
+    private static LedgerModel Model() => new(EndStory.End, Repo.Wedge, Repo.Rules, new(FiberClass.OM3, 300, Connectors.Polish.UPC, Repo.Wedge.Method, Repo.Tia.Id, 2, 0), default);
 
     [Fact]
     public void Any_order_of_arrival_ends_alike() => LedgerModel.Stories.Sample(s =>

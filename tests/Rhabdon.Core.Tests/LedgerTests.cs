@@ -91,7 +91,7 @@ public class LedgerTests
     {
         var story = new EndStory(Repo.Wedge).Start().WalkTo("glow");
         Assert.Equal("later-events-rest-on-it", Refused(() => story.Tell(EventKind.Corrected, new Corrected(story.Events[2].Id))));
-        Assert.Equal("event-unknown", Refused(() => story.Tell(EventKind.Corrected, new Corrected(Guid.NewGuid()))));
+        Assert.Equal("event-unknown", Refused(() => story.Tell(EventKind.Corrected, new Corrected(EventId.New()))));
     }
 
     [Fact]
@@ -109,7 +109,7 @@ public class LedgerTests
         var story = new EndStory(Repo.Wedge).Start();
         Assert.Equal("attempt-open", Refused(() => story.Start(1)));
         var first = story.RunId;
-        story.Device = Guid.NewGuid();
+        story.Device = DeviceId.New();
         story.Start(1);
         Assert.Equal((true, EndStatus.NeedsDecision, 2), (story.State.Conflict, story.State.Status, story.State.Attempts.Count));
         story.Tell(EventKind.AttemptClosed, new AttemptClosed(first, ReworkReason.Other, false), 1);
@@ -132,12 +132,12 @@ public class LedgerTests
         var story = new EndStory(Repo.Wedge).Start();
         Assert.Equal("step-not-current", Refused(() => story.Tell(EventKind.StepDone, new StepDone(story.RunId, "housing"))));
         Assert.Equal("answer-unknown", Refused(() => story.Tell(EventKind.CheckAnswered, new CheckAnswered(story.RunId, "match", "maybe"))));
-        Assert.Equal("run-unknown", Refused(() => story.Tell(EventKind.StepDone, new StepDone(Guid.NewGuid(), "match"))));
+        Assert.Equal("run-unknown", Refused(() => story.Tell(EventKind.StepDone, new StepDone(RunId.New(), "match"))));
         Assert.Equal("body-shape", Refused(() => story.Tell(EventKind.StepDone, new { wrong = 1 })));
         Assert.Equal("procedure-unknown", Refused(() => new EndStory(Repo.Wedge).Tell(EventKind.AttemptStarted, new AttemptStarted("moon", 1))));
     }
 
-    private static readonly Guid Far = Guid.Parse("00000000-0000-7000-8000-000000000009");
+    private static readonly EndId Far = EndId.Parse("00000000-0000-7000-8000-000000000009");
 
     /// <summary>A wedge-locked end whose run began so many minutes after the epoch.</summary>
     private static EndState FarEnd(int beganAtMinute, bool finished = true, int? closedAtMinute = null)
@@ -273,19 +273,19 @@ public class LedgerTests
         story.Tell(EventKind.CheckAnswered, new CheckAnswered(story.RunId, step, Repo.Wedge.State(step)!.Answers[0].Id, Together: 12));
         story.WalkTo();
         Assert.Equal((step, 12), Assert.Single(story.State.Current!.SaidTogether) is var s ? (s.StepId, s.Ends) : default);
-        Assert.Equal("out-of-range", Refused(() => new EndStory(Repo.Wedge).Tell(EventKind.StepDone, new StepDone(Guid.NewGuid(), "x", Together: 25))));
+        Assert.Equal("out-of-range", Refused(() => new EndStory(Repo.Wedge).Tell(EventKind.StepDone, new StepDone(RunId.New(), "x", Together: 25))));
     }
 
     [Fact]
     public void Who_may_not_settle_or_close_for_another_is_told_so()
     {
         var story = Made().Look(new Finding(Zone.A, FindingKind.Crack, 9));
-        LedgerEvent Close(Guid by) => story.Make(EventKind.AttemptClosed, new AttemptClosed(story.RunId, ReworkReason.Other, true), 1) with { ActorId = by };
-        Assert.Null(Rights.Against(Role.Installer, story.State, Close(Guid.Empty))); // their own
-        Assert.Equal("lead-closes", Rights.Against(Role.Installer, story.State, Close(Guid.NewGuid()))?.Code);
-        Assert.Null(Rights.Against(Role.Lead, story.State, Close(Guid.NewGuid())));
-        Assert.Equal("not-allowed", Rights.Against(Role.Viewer, story.State, Close(Guid.Empty))?.Code);
-        story.Device = Guid.NewGuid();
+        LedgerEvent Close(PersonId by) => story.Make(EventKind.AttemptClosed, new AttemptClosed(story.RunId, ReworkReason.Other, true), 1) with { ActorId = by };
+        Assert.Null(Rights.Against(Role.Installer, story.State, Close(default))); // their own
+        Assert.Equal("lead-closes", Rights.Against(Role.Installer, story.State, Close(PersonId.New()))?.Code);
+        Assert.Null(Rights.Against(Role.Lead, story.State, Close(PersonId.New())));
+        Assert.Equal("not-allowed", Rights.Against(Role.Viewer, story.State, Close(default))?.Code);
+        story.Device = DeviceId.New();
         story.Start(1);
         var undo = story.Make(EventKind.Corrected, new Corrected(story.Events[^1].Id), 1);
         Assert.Equal(("lead-settles", null), (Rights.Against(Role.Installer, story.State, undo)?.Code, Rights.Against(Role.Lead, story.State, undo)?.Code));

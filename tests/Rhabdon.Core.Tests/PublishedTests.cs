@@ -76,8 +76,8 @@ public class PublishedTests
             Assert.True(ends.Count >= 20);
             foreach (var end in ends)
             {
-                var of = end!["log"]![0]!["event"]!["endId"]!.GetValue<Guid>();
-                var log = end["log"]!.AsArray().Select(x => new Entry(x!["event"].Deserialize<LedgerEvent>(Wire.Json)!, Judged.Read(x["judged"]!.ToJsonString()), x["cause"]?.GetValue<Guid>(), x["restart"]!.GetValue<bool>())).ToList();
+                var of = end!["log"]![0]!["event"]!["endId"]!.Deserialize<EndId>();
+                var log = end["log"]!.AsArray().Select(x => new Entry(x!["event"].Deserialize<LedgerEvent>(Wire.Json)!, Judged.Read(x["judged"]!.ToJsonString()), x["cause"]?.Deserialize<EventId>(), x["restart"]!.GetValue<bool>())).ToList();
                 var now = JsonSerializer.SerializeToNode(Telling.Fold(of, log), Wire.Json)!.AsObject();
                 // A later version may say more of a state; what was said stays as it was.
                 AssertWithin(end["state"]!, now, $"{Path.GetFileName(file)} {end["name"]}");
@@ -159,7 +159,7 @@ public class PublishedTests
                 {
                     ["event"] = JsonSerializer.SerializeToNode(x.Event, Wire.Json),
                     ["judged"] = JsonNode.Parse(x.Judged.Write()),
-                    ["cause"] = x.Cause,
+                    ["cause"] = x.Cause?.Value,
                     ["restart"] = x.Restart,
                 })]),
                 ["state"] = JsonSerializer.SerializeToNode(story.State, Wire.Json),

@@ -47,7 +47,7 @@ internal sealed class EndStory(RunTable table)
     private readonly List<Entry> _log = [];
     private long _seq;
 
-    public static readonly Guid End = Guid.Parse("00000000-0000-7000-8000-000000000001");
+    public static readonly EndId End = EndId.Parse("00000000-0000-7000-8000-000000000001");
 
     public EndState State { get; private set; } = EndState.Empty(End);
 
@@ -57,16 +57,16 @@ internal sealed class EndStory(RunTable table)
 
     public PlannedConnector Plan { get; set; } = new(Fiber.FiberClass.OM3, 300, Connectors.Polish.UPC, table.Method, Repo.Tia.Id, 2, 0);
 
-    public Guid RunId { get; private set; }
+    public RunId RunId { get; private set; }
 
-    public Guid? BatchId { get; init; }
+    public BatchId? BatchId { get; init; }
 
-    public Guid Device { get; set; } = Guid.Parse("00000000-0000-7000-8000-0000000000d1");
+    public DeviceId Device { get; set; } = DeviceId.Parse("00000000-0000-7000-8000-0000000000d1");
 
     public LedgerEvent Make(EventKind kind, object body, int attempt)
     {
         _seq++;
-        return new(Guid.CreateVersion7(), End, attempt, kind, DateTimeOffset.UnixEpoch.AddMinutes(_seq), Device, _seq, Guid.Empty, JsonSerializer.SerializeToElement(body, Wire.Json));
+        return new(EventId.New(), End, attempt, kind, DateTimeOffset.UnixEpoch.AddMinutes(_seq), Device, _seq, default, JsonSerializer.SerializeToElement(body, Wire.Json));
     }
 
     public LedgerEvent Tell(EventKind kind, object body, int? attempt = null)
@@ -101,7 +101,7 @@ internal sealed class EndStory(RunTable table)
 
     public EndStory Start(int attempt = 1)
     {
-        RunId = Tell(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, BatchId, table.Schools.ToDictionary(s => s.Option, s => s.Choice)), attempt).Id;
+        RunId = Tell(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, BatchId, table.Schools.ToDictionary(s => s.Option, s => s.Choice)), attempt).Id.As<Ids.Run>();
         return this;
     }
 

@@ -6,7 +6,7 @@ namespace Rhabdon.Core.Tests;
 /// <summary>Events of a trace and the connectors that the job plans; and one fiber seen from both its ends.</summary>
 public class TraceTieTests
 {
-    private static readonly Guid Near = Guid.NewGuid(), Far = Guid.NewGuid(), Next = Guid.NewGuid(), Last = Guid.NewGuid();
+    private static readonly EndId Near = EndId.New(), Far = EndId.New(), Next = EndId.New(), Last = EndId.New();
 
     private static readonly TraceLeg Trunk = new(Near, "LR-P1:3", Far, "SH-P2:3", 120);
 

@@ -128,7 +128,7 @@ public class AccessTests(TestHost host)
             () => own.SignIn("lead1"), () => own.SignIn("office"), () => other.SignIn("office"),
         ];
         var wrong = new List<string>();
-        var secrets = new[] { own.JobId, own.PanelId, own.CableId }.Concat(own.Ends).Select(g => g.ToString()).ToList();
+        var secrets = own.Ends.Select(e => e.ToString()).Concat([own.JobId.ToString(), own.PanelId.ToString(), own.CableId.ToString()]).ToList();
         for (var c = 0; c < callers.Length; c++)
         {
             var caller = await callers[c]();

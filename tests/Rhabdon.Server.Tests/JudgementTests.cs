@@ -1,6 +1,8 @@
 using System.Net;
 using System.Net.Http.Json;
+using System.Text.Json;
 using System.Text.Json.Nodes;
+using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
@@ -64,12 +66,12 @@ public class JudgementTests(TestHost host)
         var run = SliceTests.Run(c, end, 1);
         await SliceTests.Tell(installer, [.. run]);
         var taken = await installer.File($"/api/ends/{end}/pictures", Dirty);
-        var id = taken["pictureId"]!.GetValue<Guid>();
+        var id = taken["pictureId"].Deserialize<EvidenceId>();
         var found = SeenFinding.Spot(FindingKind.Particle, 4, -6, 9);
         SeenFace Face(params SeenFinding[] final) => new(id, 960, 720, 0.3125, 480, 360, 400, [found], final);
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face(found))));
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face(found))));
         Assert.Equal("needs-decision", await Status(installer, end));
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face())));
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face())));
         Assert.Equal("to-measure", await Status(installer, end));
         var looks = (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["looks"]!.AsArray();
         Assert.Equal([1, 0], looks.Select(l => l!["picture"]!["final"]!.AsArray().Count));
@@ -79,18 +81,18 @@ public class JudgementTests(TestHost host)
         Assert.All(looks, l => Assert.Equal(Kinds(taken["answer"]!["findings"]!), Kinds(l!["picture"]!["automatic"]!)));
         Assert.Equal("picture.automatic", Assert.Single((await installer.Get($"/api/ends/{end}/record"))["entries"]!.AsArray().Last()!["differences"]!.AsArray())!["field"]!.GetValue<string>());
         // A picture of another end, or none, proves nothing here.
-        var others = (await installer.File($"/api/ends/{c.Ends[1]}/pictures", Dirty))["pictureId"]!.GetValue<Guid>();
-        foreach (var foreign in new[] { others, Guid.NewGuid() })
+        var others = (await installer.File($"/api/ends/{c.Ends[1]}/pictures", Dirty))["pictureId"].Deserialize<EvidenceId>();
+        foreach (var foreign in new[] { others, EvidenceId.New() })
         {
-            Assert.Equal(("quarantined", "body.picture.pictureId"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face() with { PictureId = foreign }))));
+            Assert.Equal(("quarantined", "body.picture.pictureId"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face() with { PictureId = foreign }))));
         }
 
         var shown = await installer.Send("GET", $"/api/pictures/{id}");
         Assert.Equal("image/png", shown.Content.Headers.ContentType!.MediaType);
         Assert.Equal(HttpStatusCode.NotFound, (await (await c.SignIn("installer2")).Send("GET", $"/api/pictures/{id}")).StatusCode); // another crew's
         // A finding without a place is refused with its field; a list beside the picture's, too.
-        Assert.Equal(("quarantined", "body.picture.final[0].xUm"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face(new SeenFinding(FindingKind.Pit, DiameterUm: 2))))));
-        Assert.Equal(("quarantined", "body.findings"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", [new(Zone.A, FindingKind.Pit, 1)], null, Face()))));
+        Assert.Equal(("quarantined", "body.picture.final[0].xUm"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face(new SeenFinding(FindingKind.Pit, DiameterUm: 2))))));
+        Assert.Equal(("quarantined", "body.findings"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [new(Zone.A, FindingKind.Pit, 1)], null, Face()))));
         await Assert.ThrowsAsync<Npgsql.PostgresException>(() => host.Scalar<object>("update evidence set content_type = 'x' where company_id = $1 returning 1", c.Id));
     }
 
@@ -99,15 +101,15 @@ public class JudgementTests(TestHost host)
     {
         var c = await host.NewCompany();
         var installer = await c.SignIn("installer1");
-        var (end, photo) = (c.Ends[0], Guid.CreateVersion7());
+        var (end, photo) = (c.Ends[0], EvidenceId.New());
         var run = SliceTests.Run(c, end, 1);
         await SliceTests.Tell(installer, [.. run]);
         // The event comes before its picture, as with no signal: it waits, and is taken in by itself when the picture arrives.
-        Assert.Equal(("quarantined", "body.photoId"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", [], null, null, photo))));
+        Assert.Equal(("quarantined", "body.photoId"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [], null, null, photo))));
         var taken = await installer.File($"/api/ends/{end}/pictures?id={photo}", Dirty);
-        Assert.Equal(photo, taken["pictureId"]!.GetValue<Guid>());
+        Assert.Equal(photo, taken["pictureId"].Deserialize<EvidenceId>());
         Assert.Equal("to-measure", await Status(installer, end));
-        Assert.Equal(photo, (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["looks"]![0]!["photoId"]!.GetValue<Guid>());
+        Assert.Equal(photo, (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["looks"]![0]!["photoId"].Deserialize<EvidenceId>());
 
         // A retry is the same file; another file, or the same of another end, is not.
         await installer.File($"/api/ends/{end}/pictures?id={photo}", Dirty);
@@ -116,10 +118,10 @@ public class JudgementTests(TestHost host)
         Assert.Equal("id-version", (await installer.File($"/api/ends/{end}/pictures?id={Guid.NewGuid()}", Dirty))["code"]!.GetValue<string>());
 
         // Panels and jobs hold pictures, too; the same content lies there once.
-        var shot = Guid.CreateVersion7();
+        var shot = EvidenceId.New();
         await installer.File($"/api/panels/{c.PanelId}/pictures?id={shot}", Dirty);
         await installer.File($"/api/jobs/{c.JobId}/pictures", Dirty);
-        Assert.Equal(shot, (await installer.Get($"/api/panels/{c.PanelId}/evidence"))[0]!["evidenceId"]!.GetValue<Guid>());
+        Assert.Equal(shot, (await installer.Get($"/api/panels/{c.PanelId}/evidence"))[0]!["evidenceId"].Deserialize<EvidenceId>());
         Assert.Single((await installer.Get($"/api/jobs/{c.JobId}/evidence")).AsArray());
         Assert.Equal((3L, 1L), (await host.Scalar<long>("select count(*) from evidence where company_id = $1 and content_hash = (select content_hash from evidence where company_id = $1 and evidence_id = $2)", c.Id, shot),
             await host.Scalar<long>("select count(*) from file where company_id = $1 and content_hash = (select content_hash from evidence where company_id = $1 and evidence_id = $2)", c.Id, shot)));
@@ -142,16 +144,16 @@ public class JudgementTests(TestHost host)
 
         var end = c.Ends[0];
         var kept = await installer.File($"/api/ends/{end}/traces?launchM=150", Trace);
-        var id = kept["traceId"]!.GetValue<Guid>();
+        var id = kept["traceId"].Deserialize<EvidenceId>();
         Assert.Equal(Trace, await (await installer.Send("GET", $"/api/traces/{id}/file")).Content.ReadAsByteArrayAsync());
         Assert.Equal(2.6, (await installer.Get($"/api/traces/{id}/section?fromM=160&toM=240"))["dbPerKm"]!.GetValue<double>(), 0.2);
         var run = SliceTests.Run(c, end, 1);
-        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", []))]);
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id, id, 850, 0, 0.9, -42, 100, FiberMode.Multimode, Polish.UPC, "tia-568.3-d")));
+        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", []))]);
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id.As<Ids.Run>(), id, 850, 0, 0.9, -42, 100, FiberMode.Multimode, Polish.UPC, "tia-568.3-d")));
         Assert.Equal("needs-decision", await Status(installer, end)); // 0.9 dB is over the 0.75 dB of a pair
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id, id, 850, 0, 0.3, -42, 100, FiberMode.Multimode, Polish.UPC, "tia-568.3-d")));
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id.As<Ids.Run>(), id, 850, 0, 0.3, -42, 100, FiberMode.Multimode, Polish.UPC, "tia-568.3-d")));
         Assert.Equal("to-measure", await Status(installer, end));
-        Assert.Equal(("quarantined", "body.lossDb"), await Told(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id, id, 850, 0, 99, null, 100, FiberMode.Multimode, Polish.UPC, "tia-568.3-d"))));
+        Assert.Equal(("quarantined", "body.lossDb"), await Told(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id.As<Ids.Run>(), id, 850, 0, 99, null, 100, FiberMode.Multimode, Polish.UPC, "tia-568.3-d"))));
     }
 
     [Fact]
@@ -161,9 +163,9 @@ public class JudgementTests(TestHost host)
         var installer = await c.SignIn("installer1");
         var end = c.Ends[0];
         var run = SliceTests.Run(c, end, 1);
-        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", []))]);
+        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", []))]);
         Measured At(double hoursOld, Direction direction, double loss) =>
-            new(run[0].Id, "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, 850, -20, -20 - loss, 0.05, null, DateTimeOffset.UtcNow.AddHours(-hoursOld), direction);
+            new(run[0].Id.As<Ids.Run>(), "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, 850, -20, -20 - loss, 0.05, null, DateTimeOffset.UtcNow.AddHours(-hoursOld), direction);
         Assert.Equal(("quarantined", "body.referenceAt"), await Told(installer, c.Event(end, EventKind.Measured, At(13, Direction.AToB, 0.5))));
         await SliceTests.Tell(installer, c.Event(end, EventKind.Measured, At(1, Direction.AToB, 0.5)), c.Event(end, EventKind.Measured, At(1, Direction.BToA, 0.7)));
         var loss = Assert.Single((await installer.Get($"/api/ends/{end}"))["losses"]!.AsArray())!;
@@ -201,11 +203,11 @@ public class JudgementTests(TestHost host)
         Assert.DoesNotContain((await (await (await host.NewCompany()).SignIn("office")).Get("/api/limits"))["loss"]!.AsArray(), s => s!["id"]!.GetValue<string>() == "house-tight-1");
         var (end, installer) = (c.Ends[0], await c.SignIn("installer1"));
         var run = SliceTests.Run(c, end, 1);
-        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", []))]);
+        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", []))]);
         var job = (await office.Get($"/api/jobs/{c.JobId}"))["job"]!;
         (await office.Send("PUT", $"/api/jobs/{c.JobId}", new { customer = job["customer"], site = job["site"], timeZone = job["timeZone"], dueOn = job["dueOn"], limitSetId = "house-tight-1", version = 1, crewId = job["crewId"] })).EnsureSuccessStatusCode();
         // The job's limits judge, whatever the device held it to; the difference is in the record.
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Measured, new Measured(run[0].Id, "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, 850, -20, -21, 0.05)));
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Measured, new Measured(run[0].Id.As<Ids.Run>(), "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, 850, -20, -21, 0.05)));
         Assert.Equal("needs-decision", await Status(installer, end)); // 1.0 dB passes the standard, not the house
         var differs = Assert.Single((await installer.Get($"/api/ends/{end}/record"))["entries"]!.AsArray().Last()!["differences"]!.AsArray())!;
         Assert.Equal(("limitSetId", "tia-568.3-d", "house-tight-1"), (differs["field"]!.GetValue<string>(), differs["said"]!.GetValue<string>(), differs["planned"]!.GetValue<string>()));
@@ -257,7 +259,7 @@ public class JudgementTests(TestHost host)
 
         var run = SliceTests.Run(c, end, 1);
         var view = new CleaveView(answer["view"]!["angleDeg"]!.GetValue<double>(), 0, 0, 0.4);
-        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.CleaveSeen, new CleaveSeen(run[0].Id, taken["pictureId"]!.GetValue<Guid>(), 0.6, view, Cleaves.RuleFor(TerminationMethod.WedgeLocked, Polish.UPC))));
+        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.CleaveSeen, new CleaveSeen(run[0].Id.As<Ids.Run>(), taken["pictureId"].Deserialize<EvidenceId>(), 0.6, view, Cleaves.RuleFor(TerminationMethod.WedgeLocked, Polish.UPC))));
         var entry = (await installer.Get($"/api/ends/{end}/record"))["entries"]!.AsArray().Single(e => e!["kind"]!.GetValue<string>() == "cleave-seen")!;
         Assert.False(entry["cleave"]!["pass"]!.GetValue<bool>());
         Assert.Equal("at-bench", await Status(installer, end)); // the run goes on by its own check
@@ -289,7 +291,7 @@ public class JudgementTests(TestHost host)
         var photos = System.Text.Json.JsonSerializer.Deserialize<LightPhotos>(taken["photos"]!.ToJsonString(), Core.Wire.Json)!;
         Assert.Equal(HttpStatusCode.OK, (await installer.Send("GET", $"/api/pictures/{photos.BeforeId}")).StatusCode);
         var loose = await Sent($"/api/calc/red-light?{Window}", Form(("before", Photo(230)), ("after", Photo(225))));
-        Assert.Equal(("unchanged", Guid.Empty), (loose["says"]!.GetValue<string>(), loose["photos"]!["beforeId"]!.GetValue<Guid>()));
+        Assert.Equal(("unchanged", default(EvidenceId)), (loose["says"]!.GetValue<string>(), loose["photos"]!["beforeId"].Deserialize<EvidenceId>()));
 
         Assert.Equal("after", (await Sent($"/api/calc/red-light?{Window}", Form(("before", Photo(230)))))["field"]!.GetValue<string>());
         Assert.Equal("before", (await Sent($"/api/calc/red-light?{Window}", Form(("before", [1, 2]), ("after", Photo(230)))))["field"]!.GetValue<string>());
@@ -297,10 +299,10 @@ public class JudgementTests(TestHost host)
 
         Assert.Equal("clearly-dimmer", (await installer.Get($"/api/ends/{end}"))["lightRule"]!.GetValue<string>());
         var run = SliceTests.Run(c, end, 1);
-        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id, LightRule.ClearlyDimmer, LightSeen.Unchanged, photos)));
+        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id.As<Ids.Run>(), LightRule.ClearlyDimmer, LightSeen.Unchanged, photos)));
         var light = (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["lights"]![0]!["judgement"]!;
         Assert.Equal(("bad", "clearly-dimmer", true), (light["verdict"]!.GetValue<string>(), light["photosSay"]!.GetValue<string>(), light["differs"]!.GetValue<bool>()));
-        Assert.Equal(("quarantined", "body.seen"), await Told(installer, c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id, LightRule.ClearlyDimmer, LightSeen.LampRed))));
+        Assert.Equal(("quarantined", "body.seen"), await Told(installer, c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id.As<Ids.Run>(), LightRule.ClearlyDimmer, LightSeen.LampRed))));
     }
 
     [Fact]
@@ -316,10 +318,10 @@ public class JudgementTests(TestHost host)
         }
 
         var before = await installer.File($"/api/ends/{end}/pictures", Face(0, new FaceMark(SeenFinding.Spot(FindingKind.Particle, 10, -8, 9))));
-        var now = await installer.File($"/api/ends/{end}/pictures?besideId={before["pictureId"]!.GetValue<Guid>()}", Face(-25));
+        var now = await installer.File($"/api/ends/{end}/pictures?besideId={before["pictureId"].Deserialize<EvidenceId>()}", Face(-25));
         Assert.Equal(-25, now["turnDeg"]!.GetValue<double>(), 1.0);
         Assert.Equal("besideId", (await installer.File($"/api/ends/{end}/pictures?besideId={Guid.NewGuid()}", Dirty))["field"]!.GetValue<string>());
-        Assert.Equal("besideId", (await installer.File($"/api/ends/{c.Ends[1]}/pictures?besideId={before["pictureId"]!.GetValue<Guid>()}", Dirty))["field"]!.GetValue<string>()); // another end's
+        Assert.Equal("besideId", (await installer.File($"/api/ends/{c.Ends[1]}/pictures?besideId={before["pictureId"].Deserialize<EvidenceId>()}", Dirty))["field"]!.GetValue<string>()); // another end's
     }
 
     [Fact]
@@ -329,25 +331,25 @@ public class JudgementTests(TestHost host)
         var (installer, end) = (await c.SignIn("installer1"), c.Ends[0]);
         (await (await c.SignIn("office")).Post($"/api/jobs/{c.JobId}/ends", c.EndsBody(firstPort: 13, side: "B"))).EnsureSuccessStatusCode();
         var plan = await installer.Get($"/api/ends/{end}");
-        var (far, length) = (plan["farEndId"]!.GetValue<Guid>(), plan["lengthM"]!.GetValue<double>());
+        var (far, length) = (plan["farEndId"].Deserialize<EndId>(), plan["lengthM"]!.GetValue<double>());
         byte[] Taken(double near, double distant, int nm = 850) => OtdrWriter.Write(SimulatedTraces.Make(new(length + 250, 2.6, [new(150, near, -42), new(150 + length, distant, -40)], PulseNs: 10, SpacingM: 0.25, RangeM: length + 500, WavelengthNm: nm, BackscatterDb: -68)));
         var kept = await installer.File($"/api/ends/{end}/traces?launchM=150&receiveM=100", Taken(0.5, 0.3));
-        var id = kept["traceId"]!.GetValue<Guid>();
-        Assert.Equal([(end, 0), (far, 1)], kept["ties"]!.AsArray().Select(t => (t!["endId"]!.GetValue<Guid>(), t["event"]!.GetValue<int>())));
+        var id = kept["traceId"].Deserialize<EvidenceId>();
+        Assert.Equal([(end, 0), (far, 1)], kept["ties"]!.AsArray().Select(t => (t!["endId"].Deserialize<EndId>(), t["event"]!.GetValue<int>())));
         Assert.All(kept["ties"]!.AsArray(), t => Assert.InRange(t!["offM"]!.GetValue<double>(), -1.5, 1.5));
 
         var back = await installer.File($"/api/ends/{far}/traces?launchM=100&receiveM=150", OtdrWriter.Write(SimulatedTraces.Make(
             new(length + 250, 2.6, [new(100, 0.4, -40), new(100 + length, 0.9, -42)], PulseNs: 10, SpacingM: 0.25, RangeM: length + 500, WavelengthNm: 850, BackscatterDb: -68))));
-        var pair = (await installer.Get($"/api/traces/{id}/pair?otherId={back["traceId"]!.GetValue<Guid>()}&launchM=150&receiveM=100")).AsArray();
+        var pair = (await installer.Get($"/api/traces/{id}/pair?otherId={back["traceId"].Deserialize<EvidenceId>()}&launchM=150&receiveM=100")).AsArray();
         Assert.Equal(2, pair.Count);
         Assert.Equal(0.7, pair[0]!["mean"]!["lossDb"]!.GetValue<double>(), 0.06); // 0.5 one way, 0.9 the other
         Assert.Equal(0.35, pair[1]!["mean"]!["lossDb"]!.GetValue<double>(), 0.06);
 
-        async Task<string> Refused(Guid other) => (await installer.Refused("GET", $"/api/traces/{id}/pair?otherId={other}&launchM=150&receiveM=100", new { })).Item2;
+        async Task<string> Refused(EvidenceId other) => (await installer.Refused("GET", $"/api/traces/{id}/pair?otherId={other}&launchM=150&receiveM=100", new { })).Item2;
         Assert.Equal("not-other-side", await Refused(id));
-        Assert.Equal("not-found", await Refused(Guid.NewGuid()));
+        Assert.Equal("not-found", await Refused(EvidenceId.New()));
         var longer = await installer.File($"/api/ends/{far}/traces?launchM=100", Taken(0.5, 0.3, 1300));
-        Assert.Equal("wavelength-differs", await Refused(longer["traceId"]!.GetValue<Guid>()));
+        Assert.Equal("wavelength-differs", await Refused(longer["traceId"].Deserialize<EvidenceId>()));
 
         var via = await installer.Get($"/api/traces/{id}?launchM=150&patchM=60&via={c.Ends[1]}");
         Assert.Equal(4, via["ties"]!.AsArray().Count);
@@ -355,7 +357,7 @@ public class JudgementTests(TestHost host)
         Assert.Equal("via", (await installer.Refused("GET", $"/api/traces/{id}?via={Guid.NewGuid()}", new { })).Item3);
     }
 
-    private static async Task<string> Status(Caller caller, Guid end) => (await caller.Get($"/api/ends/{end}"))["state"]!["status"]!.GetValue<string>();
+    private static async Task<string> Status(Caller caller, EndId end) => (await caller.Get($"/api/ends/{end}"))["state"]!["status"]!.GetValue<string>();
 
     private static async Task<(string, string)> Told(Caller caller, LedgerEvent e)
     {

@@ -29,7 +29,7 @@ public class LedgerTests(TestHost host)
         var c = await host.NewCompany();
         var callers = await Task.WhenAll(Enumerable.Range(0, 5).Select(_ => c.SignIn("installer1")));
         var start = c.Event(c.Ends[0], EventKind.AttemptStarted, Wedge);
-        var step = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "same"));
+        var step = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id.As<Ids.Run>(), "match", "same"));
         var outcomes = await Task.WhenAll(callers.Select(x => Outcomes(x, start, step)));
         Assert.Equal(2, outcomes.SelectMany(o => o).Count(o => o == "stored"));
         Assert.Equal(8, outcomes.SelectMany(o => o).Count(o => o == "duplicate"));
@@ -53,7 +53,7 @@ public class LedgerTests(TestHost host)
         var c = await host.NewCompany();
         var installer = await c.SignIn("installer1");
         var start = c.Event(c.Ends[0], EventKind.AttemptStarted, Wedge);
-        var early = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "same"));
+        var early = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id.As<Ids.Run>(), "match", "same"));
         Assert.Equal(["quarantined run-unknown"], await Outcomes(installer, early));
         Assert.Equal(["quarantined run-unknown"], await Outcomes(installer, early)); // sent again: still one entry
         var lead = await c.SignIn("lead1");
@@ -120,8 +120,8 @@ public class LedgerTests(TestHost host)
     {
         var c = await host.NewCompany();
         var start = c.Event(c.Ends[0], EventKind.AttemptStarted, Wedge);
-        var match = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "same"));
-        var thread = c.Event(c.Ends[0], EventKind.StepDone, new StepDone(start.Id, "thread-boot"));
+        var match = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id.As<Ids.Run>(), "match", "same"));
+        var thread = c.Event(c.Ends[0], EventKind.StepDone, new StepDone(start.Id.As<Ids.Run>(), "thread-boot"));
         Assert.Equal(["stored", "stored", "stored"], await Outcomes(await c.SignIn("installer1"), thread, match, start));
     }
 
@@ -131,12 +131,12 @@ public class LedgerTests(TestHost host)
         var c = await host.NewCompany();
         var installer = await c.SignIn("installer1");
         var start = c.Event(c.Ends[0], EventKind.AttemptStarted, Wedge);
-        var wrong = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "other"));
+        var wrong = c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id.As<Ids.Run>(), "match", "other"));
         var undo = c.Event(c.Ends[0], EventKind.Corrected, new Corrected(wrong.Id));
         Assert.Equal(["stored", "stored", "stored"], await Outcomes(installer, start, wrong, undo));
         var end = await installer.Get($"/api/ends/{c.Ends[0]}");
         Assert.Empty(end["state"]!["attempts"]![0]!["loops"]!.AsArray());
-        Assert.Equal(["stored"], await Outcomes(installer, c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id, "match", "same"))));
+        Assert.Equal(["stored"], await Outcomes(installer, c.Event(c.Ends[0], EventKind.CheckAnswered, new CheckAnswered(start.Id.As<Ids.Run>(), "match", "same"))));
         var entries = (await installer.Get($"/api/ends/{c.Ends[0]}/record"))["entries"]!.AsArray();
         Assert.Equal([false, true, false, false], entries.Select(e => e!["struck"]!.GetValue<bool>()));
     }
@@ -229,12 +229,12 @@ public class LedgerTests(TestHost host)
         var (projector, intake) = (own.Host.Services.GetRequiredService<Projector>(), own.Host.Services.GetRequiredService<Intake>());
         Assert.Empty((await projector.Rebuild()).SetAside);
         Assert.Equal(before.Split('|'), (await own.Host.Scalar<string>(Rows)).Split('|'));
-        var end = await own.Host.Scalar<Guid>("select end_id from end_state where status = 'AtBench' order by end_id limit 1");
-        var company = await own.Host.Scalar<Guid>("select company_id from company");
-        var lead = new Scope(company, await own.Host.Scalar<Guid>("select person_id from person where login = 'mira'"), Role.Office, null);
+        var end = await own.Host.Scalar<EndId>("select end_id from end_state where status = 'AtBench' order by end_id limit 1");
+        var company = await own.Host.Scalar<CompanyId>("select company_id from company");
+        var lead = new Scope(company, await own.Host.Scalar<PersonId>("select person_id from person where login = 'mira'"), Role.Office, null);
         var log = await own.Host.Services.GetRequiredService<EventLog>().Of(company, end);
         var last = log.Events[^1];
-        var undo = new LedgerEvent(Guid.CreateVersion7(), end, last.Attempt, EventKind.Corrected, DateTimeOffset.UtcNow, Guid.CreateVersion7(), 1, lead.PersonId, System.Text.Json.JsonSerializer.SerializeToElement(new Corrected(last.Id), Core.Wire.Json));
+        var undo = new LedgerEvent(EventId.New(), end, last.Attempt, EventKind.Corrected, DateTimeOffset.UtcNow, DeviceId.New(), 1, lead.PersonId, System.Text.Json.JsonSerializer.SerializeToElement(new Corrected(last.Id), Core.Wire.Json));
         var result = await intake.Append(lead, [Incoming.Of(undo)], DateTime.UtcNow);
         Assert.Null(Assert.Single(result.Events).Refusal);
         Assert.NotEqual(Telling.Fold(end, log.Log).Current!.Position.StateId, Assert.Single(result.Ends).Current!.Position.StateId);

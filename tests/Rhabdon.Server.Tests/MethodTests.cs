@@ -1,7 +1,9 @@
 using System.Net;
 using System.Net.WebSockets;
 using System.Text;
+using System.Text.Json;
 using System.Text.Json.Nodes;
+using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Xunit;
 
@@ -47,7 +49,7 @@ public class MethodTests(TestHost host)
         var made = JsonNode.Parse(await (await lead.Post($"/api/jobs/{c.JobId}/ends", new { cableId = c.CableId, side = "B", fromStrand = 1, toStrand = 2, panelId = panel, firstPort = 1, form = "SC", polish = "UPC", mode = "multimode", method = "wedge-locked", stubClass = "OM3" }))
             .Content.ReadAsStringAsync())!;
         Assert.Equal(id, made["procedureId"]!.GetValue<string>());
-        var ends = made["endIds"]!.AsArray().Select(e => e!.GetValue<Guid>()).ToArray();
+        var ends = made["endIds"]!.AsArray().Select(e => e.Deserialize<EndId>()).ToArray();
         var started = c.Event(ends[0], EventKind.AttemptStarted, new AttemptStarted(id, 1), by: "lead1");
         (await lead.Post("/api/ledger", new[] { started })).EnsureSuccessStatusCode();
 
@@ -57,7 +59,7 @@ public class MethodTests(TestHost host)
         Assert.Equal([1, 2], bench["ends"]!.AsArray().Select(e => e!["procedureVersion"]!.GetValue<int>()));
         Assert.Equal(1, bench["ends"]![0]!["state"]!["attempts"]![0]!["procedureVersion"]!.GetValue<int>());
         Assert.Equal([1, 2], bench["tables"]!.AsArray().Select(t => t!["version"]!.GetValue<int>()).Distinct().Order());
-        (await lead.Post("/api/ledger", new[] { c.Event(ends[0], EventKind.CheckAnswered, new CheckAnswered(started.Id, "match", "same"), by: "lead1") })).EnsureSuccessStatusCode();
+        (await lead.Post("/api/ledger", new[] { c.Event(ends[0], EventKind.CheckAnswered, new CheckAnswered(started.Id.As<Ids.Run>(), "match", "same"), by: "lead1") })).EnsureSuccessStatusCode();
 
         // Another company knows nothing of it.
         var other = await (await host.NewCompany()).SignIn("office");
@@ -92,7 +94,7 @@ public class MethodTests(TestHost host)
         Assert.Contains("unlit", steps);
         Assert.DoesNotContain("glow", steps);
         Assert.Contains("glow", (await (await (await host.NewCompany()).SignIn("lead1")).Get($"/api/procedures/{Shipped}/4")).ToJsonString());
-        var e = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, Guid.CreateVersion7(), new Dictionary<string, string> { ["vfl"] = "without" }), by: "lead1");
+        var e = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, BatchId.New(), new Dictionary<string, string> { ["vfl"] = "without" }), by: "lead1");
         (await lead.Post("/api/ledger", new[] { e })).EnsureSuccessStatusCode();
         var state = (await lead.Get($"/api/ends/{c.Ends[0]}"))["state"]!;
         Assert.Equal("without", state["attempts"]![0]!["schools"]!["vfl"]!.GetValue<string>());
@@ -103,13 +105,13 @@ public class MethodTests(TestHost host)
     {
         var c = await host.NewCompany();
         var installer = await c.SignIn("installer1");
-        var batch = Guid.CreateVersion7();
+        var batch = BatchId.New();
         var start = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, batch, null, [new("alcohol-99", DateTimeOffset.UtcNow, Number: 99.7)]));
-        var counted = c.Event(c.Ends[0], EventKind.ShardsCounted, new ShardsCounted(start.Id, batch, 3, 2));
+        var counted = c.Event(c.Ends[0], EventKind.ShardsCounted, new ShardsCounted(start.Id.As<Ids.Run>(), batch, 3, 2));
         (await installer.Post("/api/ledger", new[] { start, counted })).EnsureSuccessStatusCode();
         Assert.Equal(99.7, (await installer.Get($"/api/places/{c.PanelId}/bench"))["kit"]![0]!["number"]!.GetValue<double>());
         // As devices of before counted it, end by end: it is the batch's count all the same.
-        Assert.Equal((batch, -1), ((await installer.Get("/api/batches/off"))[0]!["batch"]!["id"]!.GetValue<Guid>(), (await installer.Get($"/api/batches/{batch}"))["off"]!.GetValue<int>()));
+        Assert.Equal((batch, -1), ((await installer.Get("/api/batches/off"))[0]!["batch"]!["id"].Deserialize<BatchId>(), (await installer.Get($"/api/batches/{batch}"))["off"]!.GetValue<int>()));
     }
 
     [Fact]
@@ -125,7 +127,7 @@ public class MethodTests(TestHost host)
         Assert.Contains(c.JobId.ToString(), await Read(own.Socket));
     }
 
-    private async Task<(WebSocket Socket, string Answer)> Listen(Caller caller, Guid jobId)
+    private async Task<(WebSocket Socket, string Answer)> Listen(Caller caller, JobId jobId)
     {
         var client = host.WebSockets();
         var cookies = caller.Cookies();

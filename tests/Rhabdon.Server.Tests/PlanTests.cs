@@ -1,4 +1,5 @@
 using System.Net;
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using Xunit;
 
@@ -35,11 +36,11 @@ public class PlanTests(TestHost host)
         string[] turned = ["aqua", "rose", "violet", "yellow", "black", "red", "white", "slate", "brown", "green", "orange", "blue"];
         var loose = await lead.Make($"/api/jobs/{c.JobId}/cables", Cable("LOOSE", 24));
         var other = await lead.Make($"/api/jobs/{c.JobId}/cables", Cable("TURNED", 12, turned));
-        var cables = (await lead.Get($"/api/jobs/{c.JobId}/loom"))["cables"]!.AsArray().ToDictionary(x => x!["cableId"]!.GetValue<Guid>(), x => x!["strands"]![12]!);
-        (string, bool, string) Strand13(Guid cable) => (cables[cable]["colour"]!.GetValue<string>(), cables[cable]["tracer"]!.GetValue<bool>(), cables[cable]["unitColour"]!.GetValue<string>());
+        var cables = (await lead.Get($"/api/jobs/{c.JobId}/loom"))["cables"]!.AsArray().ToDictionary(x => x!["cableId"].Deserialize<CableId>(), x => x!["strands"]![12]!);
+        (string, bool, string) Strand13(CableId cable) => (cables[cable]["colour"]!.GetValue<string>(), cables[cable]["tracer"]!.GetValue<bool>(), cables[cable]["unitColour"]!.GetValue<string>());
         Assert.Equal(("blue", false, "orange"), Strand13(c.CableId));
-        Assert.Equal(("blue", true, "blue"), Strand13(loose));
-        Assert.Equal(("aqua", false, "rose"), Strand13(other));
+        Assert.Equal(("blue", true, "blue"), Strand13(new(loose)));
+        Assert.Equal(("aqua", false, "rose"), Strand13(new(other)));
         Assert.Equal((HttpStatusCode.UnprocessableEntity, "out-of-range", "unitSize"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/cables", Cable("BAD", 10)));
         Assert.Equal((HttpStatusCode.UnprocessableEntity, "colour-order", "colourOrder"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/cables", Cable("BAD", 12, ["blue"])));
         Assert.True((await lead.Get("/api/calc/strands/13?unitSize=24"))["tracer"]!.GetValue<bool>());

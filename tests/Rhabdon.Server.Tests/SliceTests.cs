@@ -1,5 +1,7 @@
 using System.Net;
+using System.Text.Json;
 using System.Text.Json.Nodes;
+using Rhabdon.Core;
 using Rhabdon.Core.Bench;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
@@ -17,7 +19,7 @@ public class SliceTests(TestHost host)
     private static readonly RunTable Table = Documents.Load(AppContext.BaseDirectory).Rules.Table("wedge-locked-upc-3mm", 4);
 
     /// <summary>The events of one run with a given answer to the glow, first answers everywhere else.</summary>
-    internal static List<LedgerEvent> Run(TestCompany c, Guid endId, int attempt, params string[] glow)
+    internal static List<LedgerEvent> Run(TestCompany c, EndId endId, int attempt, params string[] glow)
     {
         var start = c.Event(endId, EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, Table.Version), attempt);
         var events = new List<LedgerEvent> { start };
@@ -27,15 +29,15 @@ public class SliceTests(TestHost host)
             var state = Table.State(id)!;
             var input = id == "glow" && answers.TryDequeue(out var a) ? a : state.On.Keys.First();
             events.Add(state.Question is null
-                ? c.Event(endId, EventKind.StepDone, new StepDone(start.Id, id, null, state.Count?.Min), attempt)
-                : c.Event(endId, EventKind.CheckAnswered, new CheckAnswered(start.Id, id, input), attempt));
+                ? c.Event(endId, EventKind.StepDone, new StepDone(start.Id.As<Ids.Run>(), id, null, state.Count?.Min), attempt)
+                : c.Event(endId, EventKind.CheckAnswered, new CheckAnswered(start.Id.As<Ids.Run>(), id, input), attempt));
             position = RunWalk.Advance(Table, position, id, input).Position;
         }
 
         return events;
     }
 
-    internal static Measured Reading(Guid run, int nm, double lossDb) =>
+    internal static Measured Reading(RunId run, int nm, double lossDb) =>
         new(run, "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, nm, -20, -20 - lossDb, 0.05, Into: MeasuredInto.FinishedConnector);
 
     internal static async Task Tell(Caller caller, params LedgerEvent[] events)
@@ -57,9 +59,9 @@ public class SliceTests(TestHost host)
         var second = Run(c, end, 2);
         var run = second[0].Id;
         await Tell(installer, [.. second]);
-        await Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run, EndFaceClass.MmPc, "iec-61300-3-35", [new(Zone.B, FindingKind.Pit, 2, 5)]), 2));
-        await Tell(installer, c.Event(end, EventKind.Measured, Reading(run, 850, 0.81), 2), c.Event(end, EventKind.Measured, Reading(run, 1300, 0.62), 2));
-        await Tell(installer, c.Event(end, EventKind.Accepted, new Accepted(run), 2));
+        await Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [new(Zone.B, FindingKind.Pit, 2, 5)]), 2));
+        await Tell(installer, c.Event(end, EventKind.Measured, Reading(run.As<Ids.Run>(), 850, 0.81), 2), c.Event(end, EventKind.Measured, Reading(run.As<Ids.Run>(), 1300, 0.62), 2));
+        await Tell(installer, c.Event(end, EventKind.Accepted, new Accepted(run.As<Ids.Run>()), 2));
 
         var record = await (await c.SignIn("lead1")).Get($"/api/ends/{end}/record");
         var state = record["end"]!["state"]!;
@@ -71,10 +73,10 @@ public class SliceTests(TestHost host)
         Assert.All(record["entries"]!.AsArray(), e => Assert.Equal("Installer 1", e!["actorName"]!.GetValue<string>()));
 
         var loom = await installer.Get($"/api/jobs/{c.JobId}/loom");
-        var line = loom["ends"]!.AsArray().Single(e => e!["endId"]!.GetValue<Guid>() == end)!;
+        var line = loom["ends"]!.AsArray().Single(e => e!["endId"].Deserialize<EndId>() == end)!;
         Assert.Equal(("accepted", "join>strip join>join", 2), (line["status"]!.GetValue<string>(), line["loops"]!.GetValue<string>(), line["attempts"]!.GetValue<int>()));
         Assert.Equal(1, (await installer.Get("/api/jobs"))[0]!["accepted"]!.GetValue<int>());
-        Assert.Equal(end, (await installer.Get("/api/ends?verdict=pass&status=accepted")).AsArray().Single()!["endId"]!.GetValue<Guid>());
+        Assert.Equal(end, (await installer.Get("/api/ends?verdict=pass&status=accepted")).AsArray().Single()!["endId"].Deserialize<EndId>());
     }
 
     [Fact]
@@ -86,12 +88,12 @@ public class SliceTests(TestHost host)
         for (var attempt = 1; attempt <= 5; attempt++)
         {
             var run = Run(c, c.Ends[0], attempt);
-            await Tell(installer, [.. run, c.Event(c.Ends[0], EventKind.AttemptClosed, new AttemptClosed(run[0].Id, ReworkReason.CrimpDefectOrStrainRelief, true), attempt)]);
+            await Tell(installer, [.. run, c.Event(c.Ends[0], EventKind.AttemptClosed, new AttemptClosed(run[0].Id.As<Ids.Run>(), ReworkReason.CrimpDefectOrStrainRelief, true), attempt)]);
         }
 
         var slack = (await installer.Get($"/api/ends/{c.Ends[0]}"))["slack"]!; // 500 − 5 × 80
         Assert.Equal((100.0, 1, true), (slack["leftMm"]!.GetValue<double>(), slack["cutOffsLeft"]!.GetValue<int>(), slack["nearlyOut"]!.GetValue<bool>()));
-        Assert.Equal(c.Ends[0], (await installer.Get("/api/ends?nearlyOut=true")).AsArray().Single()!["endId"]!.GetValue<Guid>());
+        Assert.Equal(c.Ends[0], (await installer.Get("/api/ends?nearlyOut=true")).AsArray().Single()!["endId"].Deserialize<EndId>());
     }
 
     [Fact]
@@ -101,13 +103,13 @@ public class SliceTests(TestHost host)
         var installer = await c.SignIn("installer1");
         var lead = await c.SignIn("lead1");
         var first = c.Event(c.Ends[5], EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, 1));
-        var second = c.Event(c.Ends[5], EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, 1), by: "lead1") with { DeviceId = Guid.CreateVersion7(), DeviceSeq = 1 };
+        var second = c.Event(c.Ends[5], EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, 1), by: "lead1") with { DeviceId = DeviceId.New(), DeviceSeq = 1 };
         await Task.WhenAll(Tell(installer, first), Tell(lead, second));
         var state = (await lead.Get($"/api/ends/{c.Ends[5]}"))["state"]!;
         Assert.Equal((true, "needs-decision", 2), (state["conflict"]!.GetValue<bool>(), state["status"]!.GetValue<string>(), state["attempts"]!.AsArray().Count));
-        await Tell(lead, c.Event(c.Ends[5], EventKind.AttemptClosed, new AttemptClosed(second.Id, ReworkReason.Other, false), by: "lead1"));
+        await Tell(lead, c.Event(c.Ends[5], EventKind.AttemptClosed, new AttemptClosed(second.Id.As<Ids.Run>(), ReworkReason.Other, false), by: "lead1"));
         Assert.Equal("at-bench", (await lead.Get($"/api/ends/{c.Ends[5]}"))["state"]!["status"]!.GetValue<string>());
-        await Tell(installer, c.Event(c.Ends[5], EventKind.CheckAnswered, new CheckAnswered(first.Id, "match", "same")));
+        await Tell(installer, c.Event(c.Ends[5], EventKind.CheckAnswered, new CheckAnswered(first.Id.As<Ids.Run>(), "match", "same")));
     }
 
     [Fact]
@@ -117,7 +119,7 @@ public class SliceTests(TestHost host)
         var start = c.Event(c.Ends[6], EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, 1));
         var callers = await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => c.SignIn("installer1")));
         await Tell(callers[0], start);
-        await Task.WhenAll(callers.Select(x => Tell(x, c.Event(c.Ends[6], EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, 1)) with { DeviceId = Guid.CreateVersion7() })));
+        await Task.WhenAll(callers.Select(x => Tell(x, c.Event(c.Ends[6], EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, 1)) with { DeviceId = DeviceId.New() })));
         Assert.Equal(9, (await callers[0].Get($"/api/ends/{c.Ends[6]}"))["state"]!["attempts"]!.AsArray().Count);
     }
 
@@ -192,9 +194,9 @@ public class SliceTests(TestHost host)
     {
         var c = await host.NewCompany();
         var office = await c.SignIn("office");
-        object Person(string login = "fresh", string password = TestHost.Password, string role = "installer", Guid? crewId = null) => new { name = "N", login = login + c.Tag, password, role, crewId };
+        object Person(string login = "fresh", string password = TestHost.Password, string role = "installer", CrewId? crewId = null) => new { name = "N", login = login + c.Tag, password, role, crewId };
         Assert.Equal((HttpStatusCode.BadRequest, "crew-missing", "crewId"), await office.Refused("POST", "/api/people", Person()));
-        Assert.Equal((HttpStatusCode.BadRequest, "crew-unknown", "crewId"), await office.Refused("POST", "/api/people", Person(crewId: Guid.CreateVersion7())));
+        Assert.Equal((HttpStatusCode.BadRequest, "crew-unknown", "crewId"), await office.Refused("POST", "/api/people", Person(crewId: CrewId.New())));
         Assert.Equal((HttpStatusCode.BadRequest, "password-length", "password"), await office.Refused("POST", "/api/people", Person(password: "short", crewId: c.Crews[0])));
         Assert.Equal((HttpStatusCode.Conflict, "taken", "login"), await office.Refused("POST", "/api/people", Person("LEAD1-", crewId: c.Crews[0])));
         Assert.Equal((HttpStatusCode.BadRequest, "body-shape", "role"), await office.Refused("POST", "/api/people", Person(role: "king", crewId: c.Crews[0])));

@@ -3,6 +3,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.Extensions.DependencyInjection;
+using Rhabdon.Core;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Procedures;
@@ -44,6 +45,9 @@ public class StrangerTests(TestHost host)
 
         Assert.True(wrong.Count == 0, $"{wrong.Count} of {sent}:\n{string.Join('\n', wrong.Take(20))}");
         Assert.Equal("login", (await office.Refused("POST", "/api/session", new { })).Field);
+        Assert.Equal((HttpStatusCode.BadRequest, "bad-request", "after"), await office.Refused("GET", "/api/jobs?after=the-last"));
+        Assert.Equal((HttpStatusCode.BadRequest, "body-shape", "crewId"), await office.Refused("POST", "/api/people",
+            new { name = "New", login = "new", password = TestHost.Password, role = "lead", crewId = "the first" }));
         Assert.Equal((HttpStatusCode.BadRequest, "missing", "link.lengthM"), await office.Refused("POST", "/api/calc/insertion-loss", JsonNode.Parse(
             """{"limitSetId":"tia-568.3-d","link":{"fiberClass":"OM3","connections":2,"splices":0},"reading":{"wavelengthNm":850,"reference":"one-cord","referenceDbm":-20,"readingDbm":-21,"repeatabilityDb":0.05}}""")));
     }
@@ -234,7 +238,7 @@ public class StrangerTests(TestHost host)
             all.AddRange(page);
         }
 
-        Assert.Equal(231, all.Select(j => j!["jobId"]!.GetValue<Guid>()).Distinct().Count());
+        Assert.Equal(231, all.Select(j => j!["jobId"].Deserialize<JobId>()).Distinct().Count());
         Assert.Equal(all.Select(j => j!["dueOn"]!.GetValue<string>()).OrderDescending(), all.Select(j => j!["dueOn"]!.GetValue<string>()));
         Assert.Equal("Customer 77", (await installer.Get("/api/jobs?find=customer%2077")).AsArray().Single()!["customer"]!.GetValue<string>());
         Assert.Equal("2020-01-02", (await installer.Get("/api/jobs/at-hand?limit=3"))[0]!["dueOn"]!.GetValue<string>());
@@ -250,22 +254,22 @@ public class StrangerTests(TestHost host)
             await Proven(c, installer, end, MeasuredInto.FinishedConnector);
         }
 
-        Assert.Equal(c.JobId, (await installer.Get("/api/jobs?limit=1"))[0]!["jobId"]!.GetValue<Guid>());
-        var runs = await Task.WhenAll(c.Ends.Take(2).Select(async e => (End: e, Run: (await installer.Get($"/api/ends/{e}"))["state"]!["attempts"]![0]!["runId"]!.GetValue<Guid>())));
+        Assert.Equal(c.JobId, (await installer.Get("/api/jobs?limit=1"))[0]!["jobId"].Deserialize<JobId>());
+        var runs = await Task.WhenAll(c.Ends.Take(2).Select(async e => (End: e, Run: (await installer.Get($"/api/ends/{e}"))["state"]!["attempts"]![0]!["runId"].Deserialize<RunId>())));
         await Task.WhenAll(runs.Select(r => SliceTests.Tell(installer, c.Event(r.End, EventKind.Accepted, new Accepted(r.Run)))));
-        Assert.NotEqual(c.JobId, (await installer.Get("/api/jobs?limit=1"))[0]!["jobId"]!.GetValue<Guid>());
-        Assert.DoesNotContain((await installer.Get("/api/jobs/at-hand?limit=200")).AsArray(), j => j!["jobId"]!.GetValue<Guid>() == c.JobId);
+        Assert.NotEqual(c.JobId, (await installer.Get("/api/jobs?limit=1"))[0]!["jobId"].Deserialize<JobId>());
+        Assert.DoesNotContain((await installer.Get("/api/jobs/at-hand?limit=200")).AsArray(), j => j!["jobId"].Deserialize<JobId>() == c.JobId);
         await SliceTests.Tell(await c.SignIn("lead1"), c.Event(c.Ends[0], EventKind.AttemptClosed, new AttemptClosed(runs[0].Run, ReworkReason.DamagedAfterAcceptance, true), by: "lead1"));
-        Assert.Equal(c.JobId, (await installer.Get("/api/jobs?limit=1"))[0]!["jobId"]!.GetValue<Guid>());
+        Assert.Equal(c.JobId, (await installer.Get("/api/jobs?limit=1"))[0]!["jobId"].Deserialize<JobId>());
     }
 
     /// <summary>Makes, looks at and measures an end.</summary>
-    private static async Task<Guid> Proven(TestCompany c, Caller caller, Guid end, MeasuredInto? into, string by = "installer1")
+    private static async Task<RunId> Proven(TestCompany c, Caller caller, EndId end, MeasuredInto? into, string by = "installer1")
     {
         var run = SliceTests.Run(c, end, 1).Select(e => e with { ActorId = c.Person(by).PersonId }).ToList();
-        await SliceTests.Tell(caller, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", []), by: by)]);
-        await SliceTests.Tell(caller, [.. new[] { 850, 1300 }.Select(nm => c.Event(end, EventKind.Measured, SliceTests.Reading(run[0].Id, nm, 0.8) with { Into = into }, by: by))]);
-        return run[0].Id;
+        await SliceTests.Tell(caller, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", []), by: by)]);
+        await SliceTests.Tell(caller, [.. new[] { 850, 1300 }.Select(nm => c.Event(end, EventKind.Measured, SliceTests.Reading(run[0].Id.As<Ids.Run>(), nm, 0.8) with { Into = into }, by: by))]);
+        return run[0].Id.As<Ids.Run>();
     }
 
     [Fact]
@@ -282,7 +286,7 @@ public class StrangerTests(TestHost host)
         Assert.Equal($"viewer-{c.Tag}", (await office.Get("/api/people?role=viewer")).AsArray().Single()!["login"]!.GetValue<string>());
         Assert.Equal("Aa 1099", (await office.Get("/api/people?find=aa-1099")).AsArray().Single()!["name"]!.GetValue<string>());
         var first = (await office.Get("/api/people?limit=500")).AsArray();
-        Assert.DoesNotContain((await office.Get($"/api/people?limit=500&after={first[^1]!["personId"]}")).AsArray(), p => first.Any(f => f!["personId"]!.GetValue<Guid>() == p!["personId"]!.GetValue<Guid>()));
+        Assert.DoesNotContain((await office.Get($"/api/people?limit=500&after={first[^1]!["personId"]}")).AsArray(), p => first.Any(f => f!["personId"].Deserialize<PersonId>() == p!["personId"].Deserialize<PersonId>()));
     }
 
     [Fact]
@@ -291,7 +295,7 @@ public class StrangerTests(TestHost host)
         var c = await host.NewCompany();
         await (await c.SignIn("installer1")).SendText("/api/ledger", "[{\"what\":\"is this\"}]");
         var (own, other, office) = (await c.SignIn("lead1"), await c.SignIn("lead2"), await c.SignIn("office"));
-        var held = Assert.Single((await own.Get("/api/quarantine")).AsArray())!["quarantineId"]!.GetValue<Guid>();
+        var held = Assert.Single((await own.Get("/api/quarantine")).AsArray())!["quarantineId"].Deserialize<QuarantineId>();
         Assert.Empty((await other.Get("/api/quarantine")).AsArray());
         foreach (var act in new[] { "retry", "set-aside" })
         {
@@ -312,15 +316,15 @@ public class StrangerTests(TestHost host)
         // Somebody else's attempt.
         var leads = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4), by: "lead1");
         Assert.Null(await Told(lead, leads));
-        var close = c.Event(c.Ends[0], EventKind.AttemptClosed, new AttemptClosed(leads.Id, ReworkReason.Other, true));
+        var close = c.Event(c.Ends[0], EventKind.AttemptClosed, new AttemptClosed(leads.Id.As<Ids.Run>(), ReworkReason.Other, true));
         Assert.Equal("lead-closes", await Told(installer, close));
 
         // A conflict: closing and correcting settle it, and that is the lead's.
-        var mine = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4)) with { DeviceId = Guid.CreateVersion7() };
+        var mine = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4)) with { DeviceId = DeviceId.New() };
         Assert.Null(await Told(installer, mine));
-        Assert.Equal("lead-settles", await Told(installer, c.Event(c.Ends[0], EventKind.AttemptClosed, new AttemptClosed(mine.Id, ReworkReason.Other, false))));
+        Assert.Equal("lead-settles", await Told(installer, c.Event(c.Ends[0], EventKind.AttemptClosed, new AttemptClosed(mine.Id.As<Ids.Run>(), ReworkReason.Other, false))));
         Assert.Equal("lead-settles", await Told(installer, c.Event(c.Ends[0], EventKind.Corrected, new Corrected(mine.Id))));
-        var held = (await lead.Get("/api/quarantine")).AsArray().First(q => q!["eventId"]!.GetValue<Guid>() == close.Id)!["quarantineId"];
+        var held = (await lead.Get("/api/quarantine")).AsArray().First(q => q!["eventId"].Deserialize<EventId>() == close.Id)!["quarantineId"];
         Assert.Contains("\"stored\"", await (await lead.Post($"/api/quarantine/{held}/retry", new { })).Content.ReadAsStringAsync());
         Assert.False((await lead.Get($"/api/ends/{c.Ends[0]}"))["state"]!["conflict"]!.GetValue<bool>());
     }
@@ -343,7 +347,7 @@ public class StrangerTests(TestHost host)
                     said.Reverse();
                 }
 
-                return SliceTests.Tell(caller, c.Event(end, EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, Guid.CreateVersion7(), null, said)) with { DeviceId = Guid.CreateVersion7() });
+                return SliceTests.Tell(caller, c.Event(end, EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, BatchId.New(), null, said)) with { DeviceId = DeviceId.New() });
             }));
         }
     }
@@ -387,11 +391,11 @@ public class StrangerTests(TestHost host)
         var c = await host.NewCompany();
         var installer = await c.SignIn("installer1");
         (await (await c.SignIn("office")).Post($"/api/jobs/{c.JobId}/ends", c.EndsBody(firstPort: 13, side: "B"))).EnsureSuccessStatusCode();
-        var far = (await installer.Get($"/api/ends/{c.Ends[0]}"))["farEndId"]!.GetValue<Guid>();
+        var far = (await installer.Get($"/api/ends/{c.Ends[0]}"))["farEndId"].Deserialize<EndId>();
         var made = SliceTests.Run(c, far, 1).ToArray();
         var near = SliceTests.Run(c, c.Ends[0], 1);
-        LedgerEvent[] proof = [.. near, c.Event(c.Ends[0], EventKind.Inspected, new Inspected(near[0].Id, EndFaceClass.MmPc, "iec-61300-3-35", [])),
-            .. new[] { 850, 1300 }.Select(nm => c.Event(c.Ends[0], EventKind.Measured, SliceTests.Reading(near[0].Id, nm, 0.8) with { Into = null }))];
+        LedgerEvent[] proof = [.. near, c.Event(c.Ends[0], EventKind.Inspected, new Inspected(near[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [])),
+            .. new[] { 850, 1300 }.Select(nm => c.Event(c.Ends[0], EventKind.Measured, SliceTests.Reading(near[0].Id.As<Ids.Run>(), nm, 0.8) with { Into = null }))];
         async Task<(string, bool)> Stands() => (await installer.Get($"/api/ends/{c.Ends[0]}"))["state"]! is var s ? (s["status"]!.GetValue<string>(), s["attempts"]![0]!["farEndUnknown"]!.GetValue<bool>()) : default;
         if (farFirst)
         {
@@ -402,7 +406,7 @@ public class StrangerTests(TestHost host)
             await SliceTests.Tell(installer, proof);
             Assert.Equal(("to-measure", true), await Stands());
             Assert.False((await installer.Get($"/api/ends/{c.Ends[0]}"))["farEndMade"]!.GetValue<bool>());
-            var early = c.Event(c.Ends[0], EventKind.Accepted, new Accepted(near[0].Id));
+            var early = c.Event(c.Ends[0], EventKind.Accepted, new Accepted(near[0].Id.As<Ids.Run>()));
             Assert.Contains("far end", await (await installer.Post("/api/ledger", new[] { early })).Content.ReadAsStringAsync());
             await SliceTests.Tell(installer, made);
             // What was said too early fits now, and is no longer in quarantine: in whatever order it came, it ends alike.
@@ -421,7 +425,7 @@ public class StrangerTests(TestHost host)
         // Taken back at the far end, it is unknown again.
         await SliceTests.Tell(installer, c.Event(far, EventKind.Corrected, new Corrected(made[^1].Id)));
         Assert.Equal(("to-measure", true), await Stands());
-        await SliceTests.Tell(installer, c.Event(c.Ends[0], EventKind.FarEndSaid, new FarEndSaid(near[0].Id, MeasuredInto.FinishedConnector)), c.Event(c.Ends[0], EventKind.Accepted, new Accepted(near[0].Id)));
+        await SliceTests.Tell(installer, c.Event(c.Ends[0], EventKind.FarEndSaid, new FarEndSaid(near[0].Id.As<Ids.Run>(), MeasuredInto.FinishedConnector)), c.Event(c.Ends[0], EventKind.Accepted, new Accepted(near[0].Id.As<Ids.Run>())));
         Assert.Equal("accepted", (await Stands()).Item1);
     }
 

@@ -1,7 +1,9 @@
 using System.Net;
 using System.Net.Http.Json;
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.Extensions.DependencyInjection;
+using Rhabdon.Core;
 using Rhabdon.Core.Bench;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Procedures;
@@ -16,7 +18,7 @@ public sealed class StreamTests(TestHost host)
     private RunTable Table => host.Services.GetRequiredService<Documents>().Rules.Table("wedge-locked-upc-3mm", 4);
 
     /// <summary>A whole run on an end, as its device writes it down.</summary>
-    private List<LedgerEvent> Run(TestCompany c, Guid end, Guid batch, IReadOnlyList<PreflightAnswer>? preflight = null)
+    private List<LedgerEvent> Run(TestCompany c, EndId end, BatchId batch, IReadOnlyList<PreflightAnswer>? preflight = null)
     {
         var start = c.Event(end, EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, Table.Version, batch, null, preflight));
         var events = new List<LedgerEvent> { start };
@@ -24,14 +26,14 @@ public sealed class StreamTests(TestHost host)
         {
             var state = Table.State(id)!;
             var input = state.Question is null ? RunTable.Done : state.Answers[0].Id;
-            events.Add(state.Question is null ? c.Event(end, EventKind.StepDone, new StepDone(start.Id, id)) : c.Event(end, EventKind.CheckAnswered, new CheckAnswered(start.Id, id, input)));
+            events.Add(state.Question is null ? c.Event(end, EventKind.StepDone, new StepDone(start.Id.As<Ids.Run>(), id)) : c.Event(end, EventKind.CheckAnswered, new CheckAnswered(start.Id.As<Ids.Run>(), id, input)));
             at = RunWalk.Advance(Table, at, id, input).Position;
         }
 
         return events;
     }
 
-    private static IEnumerable<LedgerEvent> Proof(TestCompany c, Guid end, Guid run, Guid? instrument = null, double repeatabilityDb = 0.05) =>
+    private static IEnumerable<LedgerEvent> Proof(TestCompany c, EndId end, RunId run, InstrumentId? instrument = null, double repeatabilityDb = 0.05) =>
     [
         c.Event(end, EventKind.Inspected, new Inspected(run, Core.Inspection.EndFaceClass.MmPc, "iec-61300-3-35", [])),
         .. new[] { 850, 1300 }.Select(nm => c.Event(end, EventKind.Measured, new Measured(run, "tia-568.3-d", Core.Fiber.FiberClass.OM3, 100, 2, 0, Core.Loss.ReferenceMethod.OneCord, nm, -20, -20.5, repeatabilityDb,
@@ -52,24 +54,24 @@ public sealed class StreamTests(TestHost host)
     {
         var c = await host.NewCompany();
         var installer = await c.SignIn("installer1");
-        var batch = Guid.CreateVersion7();
+        var batch = BatchId.New();
         var (one, two) = (Run(c, c.Ends[0], batch), Run(c, c.Ends[1], batch));
         var made = Table.States.Sum(s => s.Shards);
         Assert.True(made > 0);
         await Send(installer, [.. one]);
 
         // Nobody accepts before the shards are counted, and one count serves every end of the batch. All of it may come in one request.
-        var result = await Send(installer, [.. two, .. Proof(c, c.Ends[0], one[0].Id), .. Proof(c, c.Ends[1], two[0].Id)]);
+        var result = await Send(installer, [.. two, .. Proof(c, c.Ends[0], one[0].Id.As<Ids.Run>()), .. Proof(c, c.Ends[1], two[0].Id.As<Ids.Run>())]);
         Assert.DoesNotContain(Outcomes(result), o => o != "stored");
-        Assert.Equal(["shards-uncounted"], Outcomes(await Send(installer, c.Event(c.Ends[0], EventKind.Accepted, new Accepted(one[0].Id)))));
+        Assert.Equal(["shards-uncounted"], Outcomes(await Send(installer, c.Event(c.Ends[0], EventKind.Accepted, new Accepted(one[0].Id.As<Ids.Run>())))));
         // The device says that three were made; the server knows better, and one is missing.
         var count = c.Said(StreamKind.Batch, batch, StreamEventKind.ContainerCounted, new ContainerCounted(3, (2 * made) - 1));
-        Assert.Equal(["stored", "stored"], Outcomes(await Send(installer, count, c.Event(c.Ends[1], EventKind.Accepted, new Accepted(two[0].Id)))));
+        Assert.Equal(["stored", "stored"], Outcomes(await Send(installer, count, c.Event(c.Ends[1], EventKind.Accepted, new Accepted(two[0].Id.As<Ids.Run>())))));
         var state = await installer.Get($"/api/batches/{batch}");
         Assert.Equal((-1, 2 * made, 3), (state["off"]!.GetValue<int>(), state["counts"]![0]!["made"]!.GetValue<int>(), state["counts"]![0]!["saidMade"]!.GetValue<int>()));
         // What waited for the count has been taken in by itself.
         Assert.Equal("accepted", (await installer.Get($"/api/ends/{c.Ends[0]}"))["state"]!["status"]!.GetValue<string>());
-        Assert.Equal(batch, (await installer.Get("/api/batches/off"))[0]!["batch"]!["id"]!.GetValue<Guid>());
+        Assert.Equal(batch, (await installer.Get("/api/batches/off"))[0]!["batch"]!["id"].Deserialize<BatchId>());
 
         await Send(installer, c.Said(StreamKind.Batch, batch, StreamEventKind.ShardsFound, new ShardsFound(1, "in a shoe")));
         Assert.Empty((await installer.Get("/api/batches/off")).AsArray());
@@ -81,7 +83,7 @@ public sealed class StreamTests(TestHost host)
     {
         var c = await host.NewCompany();
         var installer = await c.SignIn("installer1");
-        var batch = Guid.CreateVersion7();
+        var batch = BatchId.New();
         var (one, late) = (Run(c, c.Ends[0], batch), Run(c, c.Ends[1], batch));
         var made = Table.States.Sum(s => s.Shards);
         var count = c.Said(StreamKind.Batch, batch, StreamEventKind.ContainerCounted, new ContainerCounted(2 * made, 2 * made));
@@ -90,7 +92,7 @@ public sealed class StreamTests(TestHost host)
         await Send(installer, [.. late]);
         Assert.Equal(0, (await installer.Get($"/api/batches/{batch}"))["off"]!.GetValue<int>());
         Assert.Equal(2L, await host.Scalar<long>("select count(*) from judgement where company_id = $1 and event_id = $2", c.Id, count.Id));
-        Assert.Equal(late[^1].Id, await host.Scalar<Guid>("select cause_id from judgement where company_id = $1 and event_id = $2 and cause_id is not null", c.Id, count.Id));
+        Assert.Equal(late[^1].Id, await host.Scalar<EventId>("select cause_id from judgement where company_id = $1 and event_id = $2 and cause_id is not null", c.Id, count.Id));
 
         // Folded again from the ledger, all streams are the same.
         const string Rows = "select string_agg(stream_id || state::text || is_open, '|' order by stream_id) from stream_state where company_id = $1";
@@ -104,7 +106,7 @@ public sealed class StreamTests(TestHost host)
     {
         var c = await host.NewCompany();
         var installer = await c.SignIn("installer1");
-        var tool = Guid.CreateVersion7();
+        var tool = ToolId.New();
         var start = DateTimeOffset.UtcNow.AddHours(-5);
         StreamEvent Of(StreamEventKind kind, object body, int minute) => c.Said(StreamKind.Tool, tool, kind, body, at: start.AddMinutes(minute));
         var events = new[]
@@ -124,11 +126,11 @@ public sealed class StreamTests(TestHost host)
         Assert.Empty((await stranger.Get("/api/tools")).AsArray());
         Assert.Equal(["not-your-crews"], Outcomes(await Send(stranger, c.Said(StreamKind.Tool, tool, StreamEventKind.ToolUsed, new ToolUsed(Arcs: 1), "installer2"))));
         Assert.Equal(["stream-differs"], Outcomes(await Send(installer, c.Said(StreamKind.Lot, tool, StreamEventKind.ToolUsed, new ToolUsed(Arcs: 1)))));
-        var other = Guid.CreateVersion7();
+        var other = ToolId.New();
         var waits = c.Said(StreamKind.Tool, other, StreamEventKind.ToolUsed, new ToolUsed(Strokes: 5));
         Assert.Equal(["stream-unknown"], Outcomes(await Send(installer, waits)));
         await Send(installer, c.Said(StreamKind.Tool, other, StreamEventKind.ToolAdded, new ToolAdded(c.Crews[0], ToolKind.PolishingPuck, "Puck"))); // what waited fits now
-        Assert.Equal(5, (await installer.Get("/api/tools")).AsArray().First(t => t!["id"]!.GetValue<Guid>() == other)!["total"]!["strokes"]!.GetValue<int>());
+        Assert.Equal(5, (await installer.Get("/api/tools")).AsArray().First(t => t!["id"].Deserialize<ToolId>() == other)!["total"]!["strokes"]!.GetValue<int>());
         Assert.Equal(["out-of-range", "body-shape", "lead-says"], Outcomes(await Send(installer, Of(StreamEventKind.ToolUsed, new ToolUsed(), 9),
             c.Said(StreamKind.Tool, tool, StreamEventKind.ToolUsed, new { cleaves = "many" }), c.Said(StreamKind.Tool, tool, StreamEventKind.ToolRetired, new ToolRetired()))));
     }
@@ -138,17 +140,17 @@ public sealed class StreamTests(TestHost host)
     {
         var c = await host.NewCompany();
         var (installer, lead) = (await c.SignIn("installer1"), await c.SignIn("lead1"));
-        var meter = Guid.CreateVersion7();
+        var meter = InstrumentId.New();
         await Send(lead, c.Said(StreamKind.Instrument, meter, StreamEventKind.InstrumentAdded, new InstrumentAdded(c.Crews[0], InstrumentKind.PowerMeter, "Meter", RepeatabilityDb: 0.03), "lead1"),
             c.Said(StreamKind.Instrument, meter, StreamEventKind.Calibrated, new Calibrated(new(2024, 1, 1), new DateOnly(2025, 1, 1), 0.2), "lead1"));
-        var run = Run(c, c.Ends[0], Guid.CreateVersion7());
+        var run = Run(c, c.Ends[0], BatchId.New());
         // 100 m of OM3 with two pairs at 850 nm: the limit is some 1.8 dB; half a decibel passes, and a device may not call it what it likes.
-        await Send(installer, [.. run, .. Proof(c, c.Ends[0], run[0].Id, meter, repeatabilityDb: 0.9)]);
+        await Send(installer, [.. run, .. Proof(c, c.Ends[0], run[0].Id.As<Ids.Run>(), meter, repeatabilityDb: 0.9)]);
         var entry = (await installer.Get($"/api/ends/{c.Ends[0]}/record"))["entries"]!.AsArray().First(e => e!["kind"]!.GetValue<string>() == "measured")!;
         Assert.Equal([("repeatabilityDb", "0.9", "0.2"), ("instrumentId", "calibrated", "calibration was due on 2025-01-01")],
             entry["differences"]!.AsArray().Select(d => (d!["field"]!.GetValue<string>(), d["said"]!.GetValue<string>(), d["planned"]!.GetValue<string>())));
-        Assert.Equal(["instrument-unknown"], Outcomes(await Send(installer, c.Event(c.Ends[0], EventKind.Measured, new Measured(run[0].Id, "tia-568.3-d", Core.Fiber.FiberClass.OM3, 100, 2, 0,
-            Core.Loss.ReferenceMethod.OneCord, 850, -20, -20.5, 0.05, Into: MeasuredInto.FinishedConnector, InstrumentId: Guid.CreateVersion7())))));
+        Assert.Equal(["instrument-unknown"], Outcomes(await Send(installer, c.Event(c.Ends[0], EventKind.Measured, new Measured(run[0].Id.As<Ids.Run>(), "tia-568.3-d", Core.Fiber.FiberClass.OM3, 100, 2, 0,
+            Core.Loss.ReferenceMethod.OneCord, 850, -20, -20.5, 0.05, Into: MeasuredInto.FinishedConnector, InstrumentId: InstrumentId.New())))));
         Assert.Equal(["lead-says"], Outcomes(await Send(installer, c.Said(StreamKind.Instrument, meter, StreamEventKind.Calibrated, new Calibrated(new(2026, 1, 1))))));
     }
 
@@ -159,12 +161,12 @@ public sealed class StreamTests(TestHost host)
         var installer = await c.SignIn("installer1");
         var item = Table.Preflight.First(i => i.Asks?.Contains(PreflightAsk.Number) == true).Id;
         var said = c.Said(StreamKind.Crew, c.Crews[0], StreamEventKind.KitSaid, new KitSaid(new(item, DateTimeOffset.UtcNow, Number: 99.9)));
-        var run = Run(c, c.Ends[0], Guid.CreateVersion7(), [new(item, DateTimeOffset.UtcNow, Number: 42, SaidIn: said.Id)]);
+        var run = Run(c, c.Ends[0], BatchId.New(), [new(item, DateTimeOffset.UtcNow, Number: 42, SaidIn: said.Id)]);
         Assert.Equal(["kit-unknown"], Outcomes(await Send(installer, run[0]))); // it waits until the crew's word arrives
         await Send(installer, said);
         var end = await installer.Get($"/api/ends/{c.Ends[0]}");
         Assert.Equal(99.9, end["state"]!["attempts"]![0]!["preflight"]![0]!["number"]!.GetValue<double>()); // as the crew said it, not the device's copy
-        Assert.Equal(said.Id, (await installer.Get($"/api/places/{c.PanelId}/bench"))["kit"]![0]!["saidIn"]!.GetValue<Guid>());
+        Assert.Equal(said.Id, (await installer.Get($"/api/places/{c.PanelId}/bench"))["kit"]![0]!["saidIn"].Deserialize<EventId>());
     }
 
     [Fact]
@@ -172,20 +174,20 @@ public sealed class StreamTests(TestHost host)
     {
         var c = await host.NewCompany();
         var (installer, lead) = (await c.SignIn("installer1"), await c.SignIn("lead1"));
-        var batch = Guid.CreateVersion7();
+        var batch = BatchId.New();
         var run = Run(c, c.Ends[0], batch);
         var id = run[0].Id;
-        await Send(installer, [.. run, .. Proof(c, c.Ends[0], id), c.Said(StreamKind.Batch, batch, StreamEventKind.ContainerCounted, new ContainerCounted(0, 0)), c.Event(c.Ends[0], EventKind.Accepted, new Accepted(id)),
-            c.Event(c.Ends[0], EventKind.SpliceRead, new SpliceRead(id, 0.02, true)), c.Event(c.Ends[0], EventKind.Damaged, new Damaged(id, DamageKind.FaceStruck, false, "a ladder")),
-            c.Event(c.Ends[0], EventKind.CauseConfirmed, new CauseConfirmed(id, Core.Rework.ReworkReason.DamagedAfterAcceptance, "seen to fall"))]);
+        await Send(installer, [.. run, .. Proof(c, c.Ends[0], id.As<Ids.Run>()), c.Said(StreamKind.Batch, batch, StreamEventKind.ContainerCounted, new ContainerCounted(0, 0)), c.Event(c.Ends[0], EventKind.Accepted, new Accepted(id.As<Ids.Run>())),
+            c.Event(c.Ends[0], EventKind.SpliceRead, new SpliceRead(id.As<Ids.Run>(), 0.02, true)), c.Event(c.Ends[0], EventKind.Damaged, new Damaged(id.As<Ids.Run>(), DamageKind.FaceStruck, false, "a ladder")),
+            c.Event(c.Ends[0], EventKind.CauseConfirmed, new CauseConfirmed(id.As<Ids.Run>(), Core.Rework.ReworkReason.DamagedAfterAcceptance, "seen to fall"))]);
         var state = (await installer.Get($"/api/ends/{c.Ends[0]}"))["state"]!;
         var attempt = state["attempts"]![0]!;
         Assert.Equal(("needs-decision", "face-struck", 0.02, "damaged-after-acceptance"),
             (state["status"]!.GetValue<string>(), attempt["damages"]![0]!["what"]!.GetValue<string>(), attempt["splices"]![0]!["lossDb"]!.GetValue<double>(), attempt["cause"]!["cause"]!.GetValue<string>()));
-        Assert.Equal(["note-empty", "out-of-range"], Outcomes(await Send(installer, c.Event(c.Ends[0], EventKind.Damaged, new Damaged(id, DamageKind.Other, true)), c.Event(c.Ends[0], EventKind.SpliceRead, new SpliceRead(id, 40, true)))));
+        Assert.Equal(["note-empty", "out-of-range"], Outcomes(await Send(installer, c.Event(c.Ends[0], EventKind.Damaged, new Damaged(id.As<Ids.Run>(), DamageKind.Other, true)), c.Event(c.Ends[0], EventKind.SpliceRead, new SpliceRead(id.As<Ids.Run>(), 40, true)))));
 
         await Send(installer, c.Said(StreamKind.Job, c.JobId, StreamEventKind.Delayed, new Delayed(DelayReason.NoAccess, 90)));
-        Assert.Equal(["lead-says", "stream-unknown"], Outcomes(await Send(installer, c.Said(StreamKind.Job, c.JobId, StreamEventKind.HandedOver, new HandedOver("Keeper")), c.Said(StreamKind.Job, Guid.CreateVersion7(), StreamEventKind.Delayed, new Delayed(DelayReason.Power)))));
+        Assert.Equal(["lead-says", "stream-unknown"], Outcomes(await Send(installer, c.Said(StreamKind.Job, c.JobId, StreamEventKind.HandedOver, new HandedOver("Keeper")), c.Said(StreamKind.Job, JobId.New(), StreamEventKind.Delayed, new Delayed(DelayReason.Power)))));
         await Send(lead, c.Said(StreamKind.Job, c.JobId, StreamEventKind.HandedOver, new HandedOver("Keeper", [c.Ends[0]]), "lead1"));
         var log = await installer.Get($"/api/jobs/{c.JobId}/log");
         Assert.Equal((90, 1), (log["delays"]![0]!["minutes"]!.GetValue<int>(), log["handovers"]![0]!["ends"]!.GetValue<int>()));

@@ -90,17 +90,17 @@ public sealed class TestHost : IAsyncLifetime
         var tag = Guid.NewGuid().ToString("N")[..8];
         var people = Services.GetRequiredService<People>();
         var hash = Services.GetRequiredService<IPasswordHasher<string>>().HashPassword("", Password);
-        var companyId = Guid.CreateVersion7();
-        await people.SetUp(companyId, $"Company {tag}", Guid.CreateVersion7(), "Office", $"office-{tag}", hash, onlyFirst: false);
-        Guid[] crews = [Guid.CreateVersion7(), Guid.CreateVersion7()];
+        var companyId = CompanyId.New();
+        await people.SetUp(companyId, $"Company {tag}", PersonId.New(), "Office", $"office-{tag}", hash, onlyFirst: false);
+        CrewId[] crews = [CrewId.New(), CrewId.New()];
         for (var i = 0; i < 2; i++)
         {
             await people.AddCrew(companyId, crews[i], $"Crew {i + 1}");
-            await people.AddPerson(companyId, Guid.CreateVersion7(), crews[i], $"Lead {i + 1}", $"lead{i + 1}-{tag}", Role.Lead, hash);
-            await people.AddPerson(companyId, Guid.CreateVersion7(), crews[i], $"Installer {i + 1}", $"installer{i + 1}-{tag}", Role.Installer, hash);
+            await people.AddPerson(companyId, PersonId.New(), crews[i], $"Lead {i + 1}", $"lead{i + 1}-{tag}", Role.Lead, hash);
+            await people.AddPerson(companyId, PersonId.New(), crews[i], $"Installer {i + 1}", $"installer{i + 1}-{tag}", Role.Installer, hash);
         }
 
-        await people.AddPerson(companyId, Guid.CreateVersion7(), null, "Viewer", $"viewer-{tag}", Role.Viewer, hash);
+        await people.AddPerson(companyId, PersonId.New(), null, "Viewer", $"viewer-{tag}", Role.Viewer, hash);
         var company = new TestCompany(this, companyId, tag, crews, [.. await people.List(companyId, null, null, null, 1000)]);
         await company.PlanJob();
         return company;
@@ -112,11 +112,14 @@ public sealed class TestHost : IAsyncLifetime
         await using var command = db.CreateCommand(sql);
         foreach (var p in parameters)
         {
-            command.Parameters.Add(new() { Value = p });
+            command.Parameters.Add(new() { Value = IsId(p.GetType()) ? ((dynamic)p).Value : p });
         }
 
-        return (T)(await command.ExecuteScalarAsync())!;
+        var value = (await command.ExecuteScalarAsync())!;
+        return IsId(typeof(T)) ? (T)Activator.CreateInstance(typeof(T), value)! : (T)value;
     }
+
+    private static bool IsId(Type type) => type.IsGenericType && type.GetGenericTypeDefinition() == typeof(Id<>);
 
     /// <summary>A visitor of a second server on the same database, with the limit on sign-ins that the product has.</summary>
     public async Task<Caller> VisitLimited()
@@ -203,27 +206,27 @@ public sealed class Caller(HttpClient http, CookieContainer jar)
     }
 }
 
-public sealed class TestCompany(TestHost host, Guid companyId, string tag, Guid[] crews, Person[] people)
+public sealed class TestCompany(TestHost host, CompanyId companyId, string tag, CrewId[] crews, Person[] people)
 {
     private long _seq;
 
-    public Guid Id => companyId;
+    public CompanyId Id => companyId;
 
     public string Tag => tag;
 
-    public Guid[] Crews => crews;
+    public CrewId[] Crews => crews;
 
-    public Guid JobId { get; private set; }
+    public JobId JobId { get; private set; }
 
-    public Guid SpaceId { get; private set; }
+    public SpaceId SpaceId { get; private set; }
 
-    public Guid PanelId { get; private set; }
+    public PanelId PanelId { get; private set; }
 
-    public Guid CableId { get; private set; }
+    public CableId CableId { get; private set; }
 
-    public Guid[] Ends { get; private set; } = [];
+    public EndId[] Ends { get; private set; } = [];
 
-    public Guid Device { get; } = Guid.CreateVersion7();
+    public DeviceId Device { get; } = DeviceId.New();
 
     public Person Person(string login) => people.First(p => p.Login == $"{login}-{tag}");
 
@@ -232,16 +235,16 @@ public sealed class TestCompany(TestHost host, Guid companyId, string tag, Guid[
     public async Task PlanJob()
     {
         var office = await SignIn("office");
-        JobId = await office.Make("/api/jobs", JobBody());
-        SpaceId = await office.Make($"/api/jobs/{JobId}/spaces", new { code = "S1", name = "Space" });
-        PanelId = await office.Make($"/api/jobs/{JobId}/panels", new { spaceId = SpaceId, code = "P1", ports = 24, adapterForm = "SC", angled = false });
-        CableId = await office.Make($"/api/jobs/{JobId}/cables", CableBody("C1"));
+        JobId = new(await office.Make("/api/jobs", JobBody()));
+        SpaceId = new(await office.Make($"/api/jobs/{JobId}/spaces", new { code = "S1", name = "Space" }));
+        PanelId = new(await office.Make($"/api/jobs/{JobId}/panels", new { spaceId = SpaceId, code = "P1", ports = 24, adapterForm = "SC", angled = false }));
+        CableId = new(await office.Make($"/api/jobs/{JobId}/cables", CableBody("C1")));
         var made = await office.Post($"/api/jobs/{JobId}/ends", EndsBody());
-        Ends = [.. JsonNode.Parse(await made.Content.ReadAsStringAsync())!["endIds"]!.AsArray().Select(e => e!.GetValue<Guid>())];
+        Ends = [.. JsonNode.Parse(await made.Content.ReadAsStringAsync())!["endIds"]!.AsArray().Select(e => e.Deserialize<EndId>())];
         Assert.Equal(12, Ends.Length);
     }
 
-    public object JobBody(string timeZone = "Europe/London", string dueOn = "2026-12-01", string limitSetId = "tia-568.3-d", Guid? crewId = null) =>
+    public object JobBody(string timeZone = "Europe/London", string dueOn = "2026-12-01", string limitSetId = "tia-568.3-d", CrewId? crewId = null) =>
         new { customer = "Customer", site = "Site", timeZone, dueOn, limitSetId, crewId = crewId ?? crews[0] };
 
     public object JobChange(int version, string site = "Site", string dueOn = "2026-12-01") =>
@@ -253,10 +256,10 @@ public sealed class TestCompany(TestHost host, Guid companyId, string tag, Guid[
     public object EndsBody(int from = 1, int to = 12, int firstPort = 1, string polish = "UPC", string stubClass = "OM3", string side = "A") =>
         new { cableId = CableId, side, fromStrand = from, toStrand = to, panelId = PanelId, firstPort, form = "SC", polish, mode = "multimode", method = "wedge-locked", stubClass };
 
-    public Rhabdon.Core.Ledger.LedgerEvent Event(Guid endId, Rhabdon.Core.Ledger.EventKind kind, object body, int attempt = 1, string by = "installer1") =>
-        new(Guid.CreateVersion7(), endId, attempt, kind, DateTimeOffset.UtcNow, Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
+    public Rhabdon.Core.Ledger.LedgerEvent Event(EndId endId, Rhabdon.Core.Ledger.EventKind kind, object body, int attempt = 1, string by = "installer1") =>
+        new(EventId.New(), endId, attempt, kind, DateTimeOffset.UtcNow, Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
 
     /// <summary>Something of a batch, a job, a crew, a tool, a lot or an instrument.</summary>
-    public Rhabdon.Core.Ledger.StreamEvent Said(Rhabdon.Core.Ledger.StreamKind stream, Guid id, Rhabdon.Core.Ledger.StreamEventKind kind, object body, string by = "installer1", DateTimeOffset? at = null) =>
-        new(Guid.CreateVersion7(), stream, id, kind, at ?? DateTimeOffset.UtcNow, Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
+    public Rhabdon.Core.Ledger.StreamEvent Said<TKind>(Rhabdon.Core.Ledger.StreamKind stream, Id<TKind> id, Rhabdon.Core.Ledger.StreamEventKind kind, object body, string by = "installer1", DateTimeOffset? at = null) =>
+        new(EventId.New(), stream, id.As<Ids.Stream>(), kind, at ?? DateTimeOffset.UtcNow, Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
 }

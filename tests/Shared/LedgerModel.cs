@@ -12,7 +12,7 @@ namespace Rhabdon.Tests;
 
 /// <summary>Three devices that work one end, mostly without a signal and with clocks that are wrong.</summary>
 /// <param name="endId">The end, whose procedure is <paramref name="table"/>.</param>
-internal sealed class LedgerModel(Guid endId, RunTable table, Rules rules, PlannedConnector plan, Guid actorId)
+internal sealed class LedgerModel(EndId endId, RunTable table, Rules rules, PlannedConnector plan, PersonId actorId)
 {
     public const int Devices = 3;
 
@@ -31,7 +31,7 @@ internal sealed class LedgerModel(Guid endId, RunTable table, Rules rules, Plann
         Gen.Select(Step.Array[1, 60], Gen.Int[-180, 180].Array[Devices], Gen.Int[0, 1_000_000]);
 
     private static readonly DateTimeOffset Start = new(2026, 3, 2, 8, 0, 0, TimeSpan.Zero);
-    private readonly Guid[] _devices = [.. Enumerable.Range(0, Devices).Select(_ => Guid.CreateVersion7())];
+    private readonly DeviceId[] _devices = [.. Enumerable.Range(0, Devices).Select(_ => DeviceId.New())];
 
     public Desk NewDesk() => new(endId, rules, plan);
 
@@ -71,7 +71,7 @@ internal sealed class LedgerModel(Guid endId, RunTable table, Rules rules, Plann
             if (Make(act, view, own[device], known[device]) is { } made)
             {
                 var deviceId = _devices[device];
-                var e = new LedgerEvent(Guid.CreateVersion7(Start.AddMinutes(minute)), endId, made.Attempt, made.Kind, Start.AddMinutes(minute + skewMinutes[device]),
+                var e = new LedgerEvent(EventId.New(Start.AddMinutes(minute)), endId, made.Attempt, made.Kind, Start.AddMinutes(minute + skewMinutes[device]),
                     deviceId, own[device].Count + 1, actorId, JsonSerializer.SerializeToElement(made.Body, made.Body.GetType(), Wire.Json));
                 own[device].Add(e);
                 known[device].Add(e);
@@ -84,7 +84,7 @@ internal sealed class LedgerModel(Guid endId, RunTable table, Rules rules, Plann
     private (EventKind Kind, object Body, int Attempt)? Make(Act act, Desk view, List<LedgerEvent> own, List<LedgerEvent> known)
     {
         var a = view.State.Current;
-        var (run, no) = (a?.RunId ?? Guid.Empty, a?.No ?? 1);
+        var (run, no) = (a?.RunId ?? default, a?.No ?? 1);
         var step = a is { Open: true, Position.StateId: { } id } ? table.State(id) : null;
         var made = a is { Open: true, Position.Outcome: RunOutcome.Finished, AcceptedAt: null };
         (EventKind, object, int)? Advance(bool good) => step is null ? null
@@ -108,10 +108,10 @@ internal sealed class LedgerModel(Guid endId, RunTable table, Rules rules, Plann
         };
     }
 
-    private Measured Reading(Guid run, int nm) => new(run, plan.LossLimitSetId, plan.FiberClass, plan.LengthM, plan.Connections, plan.Splices, ReferenceMethod.OneCord, nm, -20, -20.6, 0.05, Into: MeasuredInto.FinishedConnector);
+    private Measured Reading(RunId run, int nm) => new(run, plan.LossLimitSetId, plan.FiberClass, plan.LengthM, plan.Connections, plan.Splices, ReferenceMethod.OneCord, nm, -20, -20.6, 0.05, Into: MeasuredInto.FinishedConnector);
 
     /// <summary>The ledger's door, as the server has it, without the server.</summary>
-    public sealed class Desk(Guid endId, Rules rules, PlannedConnector plan)
+    public sealed class Desk(EndId endId, Rules rules, PlannedConnector plan)
     {
         private readonly List<LedgerEvent> _waiting = [];
         private readonly List<LedgerEvent> _refused = [];

@@ -33,7 +33,7 @@ public sealed record LightWindow(double X0, double Y0, double X1, double Y1)
 /// <summary>Two photos of the glow, before and after seating, measured in the same window. Levels are light, not grey values: 0 none, 1 as bright as the camera sees.</summary>
 /// <param name="ExposureRatio">Surroundings after, as a multiple of before: far from 1, the camera or the room has changed.</param>
 /// <param name="BurntShare">Share of the window that is burnt out before: the true light was brighter than its level says.</param>
-public sealed record LightPhotos(Guid BeforeId, Guid AfterId, LightWindow Window, double BeforeLevel, double AfterLevel, double ExposureRatio, double BurntShare);
+public sealed record LightPhotos(EvidenceId BeforeId, EvidenceId AfterId, LightWindow Window, double BeforeLevel, double AfterLevel, double ExposureRatio, double BurntShare);
 
 /// <param name="Ratio">Light after as a share of before; null without photos.</param>
 /// <param name="PhotosSay">What that share comes to; null without photos, or where they cannot be compared.</param>

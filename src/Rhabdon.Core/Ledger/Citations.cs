@@ -10,7 +10,7 @@ public sealed record KeptEvidence(IReadOnlyList<SeenFinding>? Found);
 public static class Citations
 {
     /// <summary>The pictures and traces that an event names, with the field of each.</summary>
-    public static IEnumerable<(Guid Id, string Field)> Of(LedgerEvent e) => e.Kind switch
+    public static IEnumerable<(EvidenceId Id, string Field)> Of(LedgerEvent e) => e.Kind switch
     {
         EventKind.Inspected => [.. One(EventBodies.Try<Inspected>(e)?.Picture?.PictureId, "body.picture.pictureId"), .. One(EventBodies.Try<Inspected>(e)?.PhotoId, "body.photoId")],
         EventKind.CleaveSeen => One(EventBodies.Try<CleaveSeen>(e)?.PictureId, "body.pictureId"),
@@ -28,5 +28,5 @@ public static class Citations
         }
     }
 
-    private static IEnumerable<(Guid, string)> One(Guid? id, string field) => id is { } known ? [(known, field)] : [];
+    private static IEnumerable<(EvidenceId, string)> One(EvidenceId? id, string field) => id is { } known ? [(known, field)] : [];
 }

@@ -35,26 +35,26 @@ public enum EndVerdict
 }
 
 /// <param name="Seq">The highest number that was heard from it.</param>
-public sealed record DeviceHeard(Guid DeviceId, long Seq);
+public sealed record DeviceHeard(DeviceId DeviceId, long Seq);
 
 /// <param name="Ends">How many ends the one tap spoke of.</param>
-public sealed record SaidTogether(Guid EventId, string StepId, int Ends);
+public sealed record SaidTogether(EventId EventId, string StepId, int Ends);
 
 /// <summary>Everything that is known of one end, folded from its events.</summary>
 /// <param name="Attempts">Oldest first. Two with the same number mean that two people worked it at once.</param>
 /// <param name="SlackUsedMm">How far the jacket edge has moved back.</param>
-public sealed record EndState(Guid EndId, IReadOnlyList<AttemptState> Attempts, double SlackUsedMm, DateTimeOffset? LastAt)
+public sealed record EndState(EndId EndId, IReadOnlyList<AttemptState> Attempts, double SlackUsedMm, DateTimeOffset? LastAt)
 {
     /// <summary>How far each device that spoke of this end has been heard, by device.</summary>
     public IReadOnlyList<DeviceHeard> Devices { get; init; } = [];
 
-    public static EndState Empty(Guid endId) => new(endId, [], 0, null);
+    public static EndState Empty(EndId endId) => new(endId, [], 0, null);
 
     [JsonIgnore]
     public AttemptState? Current => Attempts.LastOrDefault(a => a.Open) ?? Attempts.LastOrDefault();
 
     /// <summary>The batches that its open runs belong to.</summary>
-    public IEnumerable<Guid> BatchesAtWork() => Attempts.Where(a => a.Open && a.BatchId is not null).Select(a => a.BatchId!.Value);
+    public IEnumerable<BatchId> BatchesAtWork() => Attempts.Where(a => a.Open && a.BatchId is not null).Select(a => a.BatchId!.Value);
 
     /// <summary>True when more than one run is open, or two devices worked one run apart: the crew lead settles it.</summary>
     public bool Conflict => Attempts.Count(a => a.Open) > 1 || Attempts.Any(a => a.Open && a.Strays.Count > 0);
@@ -91,7 +91,7 @@ public sealed record AttemptState
     public required int No { get; init; }
 
     /// <summary>Id of the event that started it.</summary>
-    public required Guid RunId { get; init; }
+    public required RunId RunId { get; init; }
 
     public required string ProcedureId { get; init; }
 
@@ -104,12 +104,12 @@ public sealed record AttemptState
     public IReadOnlyDictionary<string, string> Schools { get; init; } = new Dictionary<string, string>();
 
     /// <summary>The batch at the bench; null for a run from before there were batches.</summary>
-    public Guid? BatchId { get; init; }
+    public BatchId? BatchId { get; init; }
 
-    public required Guid StartedBy { get; init; }
+    public required PersonId StartedBy { get; init; }
 
     /// <summary>The device that began it.</summary>
-    public required Guid DeviceId { get; init; }
+    public required DeviceId DeviceId { get; init; }
 
     public required DateTimeOffset StartedAt { get; init; }
 
@@ -118,7 +118,7 @@ public sealed record AttemptState
     public required Phase Phase { get; init; }
 
     /// <summary>The device that moved the run last.</summary>
-    public Guid LastDeviceId { get; init; }
+    public DeviceId LastDeviceId { get; init; }
 
     /// <summary>The timer that runs for the step that waits, if any.</summary>
     public TimerState? Timer { get; init; }
@@ -224,7 +224,7 @@ public sealed record AttemptState
 }
 
 /// <summary>A time the line looped back: what was tried, why, and what it cost.</summary>
-public sealed record Loop(Guid EventId, DateTimeOffset At, Phase From, Phase To, string Act, ReworkReason? Reason, double Minutes, double SlackMm, IReadOnlyList<string> Parts, string? Note);
+public sealed record Loop(EventId EventId, DateTimeOffset At, Phase From, Phase To, string Act, ReworkReason? Reason, double Minutes, double SlackMm, IReadOnlyList<string> Parts, string? Note);
 
 public enum DeviationKind
 {
@@ -239,48 +239,48 @@ public enum DeviationKind
 }
 
 /// <summary>The hand did other than the sheet says. Recorded, not refused.</summary>
-public sealed record Deviation(Guid EventId, string StepId, DeviationKind Kind, double Actual, double Asked);
+public sealed record Deviation(EventId EventId, string StepId, DeviationKind Kind, double Actual, double Asked);
 
-public sealed record TimerState(Guid EventId, string StepId, DateTimeOffset StartedAt, DateTimeOffset EndsAt);
+public sealed record TimerState(EventId EventId, string StepId, DateTimeOffset StartedAt, DateTimeOffset EndsAt);
 
 /// <param name="At">By our clock.</param>
 public sealed record ShardAct(DateTimeOffset At, int Count);
 
 /// <param name="Usable">False where it has to be made again.</param>
-public sealed record DamageState(Guid EventId, DateTimeOffset At, Guid By, DamageKind What, bool Usable, string? Note);
+public sealed record DamageState(EventId EventId, DateTimeOffset At, PersonId By, DamageKind What, bool Usable, string? Note);
 
-public sealed record CauseState(Guid EventId, DateTimeOffset At, Guid By, ReworkReason Cause, string? Shown);
+public sealed record CauseState(EventId EventId, DateTimeOffset At, PersonId By, ReworkReason Cause, string? Shown);
 
-public sealed record SpliceState(Guid EventId, DateTimeOffset At, Guid By, double LossDb, bool Estimated, int? WavelengthNm);
+public sealed record SpliceState(EventId EventId, DateTimeOffset At, PersonId By, double LossDb, bool Estimated, int? WavelengthNm);
 
 /// <param name="RunShards">Shards of this run when they were counted.</param>
-public sealed record ShardCount(Guid EventId, DateTimeOffset At, Guid By, int Made, int Counted, int RunShards)
+public sealed record ShardCount(EventId EventId, DateTimeOffset At, PersonId By, int Made, int Counted, int RunShards)
 {
     public bool Off => Made != Counted;
 }
 
 /// <param name="Input">The answer it gave, or <c>done</c>.</param>
-public sealed record Stray(Guid EventId, DateTimeOffset At, Guid By, Guid DeviceId, string StepId, string Input);
+public sealed record Stray(EventId EventId, DateTimeOffset At, PersonId By, DeviceId DeviceId, string StepId, string Input);
 
-public sealed record InspectionState(Guid EventId, DateTimeOffset At, Guid By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict, SeenFace? Picture)
+public sealed record InspectionState(EventId EventId, DateTimeOffset At, PersonId By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict, SeenFace? Picture)
 {
     /// <summary>What the device said of its class or limits otherwise than they are planned.</summary>
     public IReadOnlyList<Difference> Differences { get; init; } = [];
 
     /// <summary>A picture that is kept beside a judgement by eye.</summary>
-    public Guid? PhotoId { get; init; }
+    public EvidenceId? PhotoId { get; init; }
 }
 
-public sealed record TraceState(Guid EventId, DateTimeOffset At, Guid By, Traced Reading, TracedVerdict Verdict);
+public sealed record TraceState(EventId EventId, DateTimeOffset At, PersonId By, Traced Reading, TracedVerdict Verdict);
 
-public sealed record CleaveState(Guid EventId, DateTimeOffset At, Guid By, CleaveSeen Seen, CleaveVerdict Verdict);
+public sealed record CleaveState(EventId EventId, DateTimeOffset At, PersonId By, CleaveSeen Seen, CleaveVerdict Verdict);
 
-public sealed record LightState(Guid EventId, DateTimeOffset At, Guid By, LightJudged Seen, LightJudgement Judgement);
+public sealed record LightState(EventId EventId, DateTimeOffset At, PersonId By, LightJudged Seen, LightJudgement Judgement);
 
 /// <param name="Judgement">Of the link as it is planned.</param>
 /// <param name="FarMade">The far end's own record says that its connector was finished when this was read.</param>
 /// <param name="Said">What somebody said afterwards that it was measured into.</param>
-public sealed record LossState(Guid EventId, DateTimeOffset At, Guid By, Measured Reading, LossJudgement Judgement, bool FarMade = false, MeasuredInto? Said = null)
+public sealed record LossState(EventId EventId, DateTimeOffset At, PersonId By, Measured Reading, LossJudgement Judgement, bool FarMade = false, MeasuredInto? Said = null)
 {
     /// <summary>What the device said of the link otherwise than the plan has it.</summary>
     public IReadOnlyList<Difference> Differences { get; init; } = [];
@@ -291,4 +291,4 @@ public sealed record LossState(Guid EventId, DateTimeOffset At, Guid By, Measure
     public bool FarEndUnknown => !FarMade && !TakenOver && Said is null && Reading.Into is null;
 }
 
-public sealed record ClosedState(DateTimeOffset At, Guid By, ReworkReason Reason, bool CutOff, string? Note);
+public sealed record ClosedState(DateTimeOffset At, PersonId By, ReworkReason Reason, bool CutOff, string? Note);

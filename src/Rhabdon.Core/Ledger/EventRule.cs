@@ -60,7 +60,7 @@ internal interface INoted
 internal static class Runs
 {
     /// <summary>The open attempt of this run.</summary>
-    public static AttemptState Open(Question q, Guid runId)
+    public static AttemptState Open(Question q, RunId runId)
     {
         var attempt = q.State.Attempts.FirstOrDefault(a => a.RunId == runId)
             ?? throw new RefusedException("run-unknown", "body.runId", "This end has no such run.");
@@ -73,7 +73,7 @@ internal static class Runs
     }
 
     /// <summary>The open attempt of this run, made and not accepted yet.</summary>
-    public static AttemptState Finished(Question q, Guid runId)
+    public static AttemptState Finished(Question q, RunId runId)
     {
         var attempt = Open(q, runId);
         if (attempt.Position.Outcome != Bench.RunOutcome.Finished)
@@ -88,6 +88,6 @@ internal static class Runs
     public static Procedures.RunTable Table(Question q, AttemptState a) => q.Rules.Table(a.ProcedureId, a.ProcedureVersion, a.Schools);
 
     /// <summary>The state with this run changed; as it is where it has no such run.</summary>
-    public static EndState With(EndState state, Guid runId, Func<AttemptState, AttemptState> change) =>
+    public static EndState With(EndState state, RunId runId, Func<AttemptState, AttemptState> change) =>
         state with { Attempts = [.. state.Attempts.Select(a => a.RunId == runId ? change(a) : a)] };
 }

@@ -9,11 +9,11 @@ public static class FarEnds
     /// <param name="far">Null where no far end is planned.</param>
     /// <returns>By the event of the reading: whether the far end's own record says that its connector was finished by then.</returns>
     /// <remarks>Depends on nothing but the two ends' own events, so it comes out alike in whatever order these arrive.</remarks>
-    public static IReadOnlyList<(Guid EventId, FarJudged Judged)> Turned(EndState near, EndState? far) =>
+    public static IReadOnlyList<(EventId EventId, FarJudged Judged)> Turned(EndState near, EndState? far) =>
         [.. near.Attempts.SelectMany(a => a.Losses).Where(l => !l.TakenOver && l.FarMade != Made(far, l.At)).Select(l => (l.EventId, new FarJudged(!l.FarMade)))];
 
     /// <summary>The state with readings judged again.</summary>
-    public static EndState Settle(EndState near, IReadOnlyList<(Guid EventId, FarJudged Judged)> turned) => turned.Count == 0 ? near : near with
+    public static EndState Settle(EndState near, IReadOnlyList<(EventId EventId, FarJudged Judged)> turned) => turned.Count == 0 ? near : near with
     {
         Attempts = [.. near.Attempts.Select(a => a with
         {
@@ -22,10 +22,10 @@ public static class FarEnds
     };
 
     /// <summary>A reading's event as a line of the log names it.</summary>
-    public static LedgerEvent Reading(EndState near, Guid eventId)
+    public static LedgerEvent Reading(EndState near, EventId eventId)
     {
         var (attempt, loss) = near.Attempts.SelectMany(a => a.Losses, (a, l) => (a, l)).First(x => x.l.EventId == eventId);
-        return new(eventId, near.EndId, attempt.No, EventKind.Measured, loss.At, Guid.Empty, -1, loss.By, System.Text.Json.JsonSerializer.SerializeToElement(loss.Reading, Wire.Json)) { Taken = true };
+        return new(eventId, near.EndId, attempt.No, EventKind.Measured, loss.At, default, -1, loss.By, System.Text.Json.JsonSerializer.SerializeToElement(loss.Reading, Wire.Json)) { Taken = true };
     }
 
     /// <summary>True for the states in which an end has a finished connector on it, so that nobody need be asked what a link is measured into.</summary>

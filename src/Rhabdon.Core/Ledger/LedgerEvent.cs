@@ -35,7 +35,7 @@ public enum EventKind
 /// <param name="At">The device's clock.</param>
 /// <param name="DeviceSeq">Rises by one with each event of the device.</param>
 /// <param name="Body">What the kind calls for; see <see cref="EventBodies"/>.</param>
-public sealed record LedgerEvent(Guid Id, Guid EndId, int Attempt, EventKind Kind, DateTimeOffset At, Guid DeviceId, long DeviceSeq, Guid ActorId, JsonElement Body)
+public sealed record LedgerEvent(EventId Id, EndId EndId, int Attempt, EventKind Kind, DateTimeOffset At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, JsonElement Body)
 {
     /// <summary>True once the ledger has taken it in: it was judged then, and is not refused for a rule that came later.</summary>
     [JsonIgnore]

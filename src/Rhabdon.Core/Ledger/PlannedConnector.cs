@@ -11,7 +11,7 @@ namespace Rhabdon.Core.Ledger;
 public sealed record PlannedConnector(FiberClass FiberClass, double LengthM, Polish Polish, TerminationMethod Method, string LossLimitSetId, int Connections, int Splices)
 {
     /// <summary>The pictures and traces that are kept of it, as far as events name them; null where nobody looked.</summary>
-    public IReadOnlyDictionary<Guid, KeptEvidence>? Evidence { get; init; }
+    public IReadOnlyDictionary<EvidenceId, KeptEvidence>? Evidence { get; init; }
 
     /// <summary>Of the site, by its IANA name.</summary>
     public string TimeZone { get; init; } = Planning.SiteDates.Utc;
@@ -20,13 +20,13 @@ public sealed record PlannedConnector(FiberClass FiberClass, double LengthM, Pol
     public string? FaceLimitSetId { get; init; }
 
     /// <summary>The instruments that events name, as they were when they were read with; null where nobody looked.</summary>
-    public IReadOnlyDictionary<Guid, KnownInstrument>? Instruments { get; init; }
+    public IReadOnlyDictionary<InstrumentId, KnownInstrument>? Instruments { get; init; }
 
     /// <summary>When the containers of its batches were counted last, by our clock.</summary>
-    public IReadOnlyDictionary<Guid, DateTimeOffset>? ContainersCountedAt { get; init; }
+    public IReadOnlyDictionary<BatchId, DateTimeOffset>? ContainersCountedAt { get; init; }
 
     /// <summary>What the crew said of its kit, by the event that said it; null where nobody looked.</summary>
-    public IReadOnlyDictionary<Guid, Procedures.PreflightAnswer>? Kit { get; init; }
+    public IReadOnlyDictionary<EventId, Procedures.PreflightAnswer>? Kit { get; init; }
 
     public FiberMode Mode => FiberClass.Mode();
 

@@ -5,7 +5,7 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>An end told again.</summary>
 /// <param name="Added">Lines to add to the log.</param>
 /// <param name="Refused">Why events that are not in the ledger yet do not fit, by id.</param>
-public sealed record Retold(EndState State, IReadOnlyList<Entry> Added, IReadOnlyDictionary<Guid, Refusal> Refused);
+public sealed record Retold(EndState State, IReadOnlyList<Entry> Added, IReadOnlyDictionary<EventId, Refusal> Refused);
 
 /// <summary>
 /// Tells an end from all that was ever said of it, so that it comes out alike in whatever order that arrived: each device's events in
@@ -31,13 +31,13 @@ public static class Retelling
     /// <param name="far">What the far end has come to: a reading is worth what that is.</param>
     /// <param name="cause">The event for whose sake it is told again.</param>
     public static Retold Tell(
-        PlannedConnector plan, Guid endId, EndState? far, IReadOnlyList<LedgerEvent> ledger, IReadOnlyList<Entry> log, IReadOnlyList<(LedgerEvent Event, Role Sender)> more, Rules rules, Guid cause)
+        PlannedConnector plan, EndId endId, EndState? far, IReadOnlyList<LedgerEvent> ledger, IReadOnlyList<Entry> log, IReadOnlyList<(LedgerEvent Event, Role Sender)> more, Rules rules, EventId cause)
     {
         IReadOnlyList<LedgerEvent> all = [.. ledger, .. more.Select(m => m.Event)];
         var known = ledger.Select(e => e.Id).ToHashSet();
         var story = new Story(plan, endId, far, rules, Before(log), all, more.ToDictionary(m => m.Event.Id, m => m.Sender));
 
-        var (told, refused, struck, corrections) = (story.Tell(new HashSet<Guid>()), new Dictionary<Guid, Refusal>(), new HashSet<Guid>(), new List<Entry>());
+        var (told, refused, struck, corrections) = (story.Tell(new HashSet<EventId>()), new Dictionary<EventId, Refusal>(), new HashSet<EventId>(), new List<Entry>());
         foreach (var c in all.Where(e => e.Kind == EventKind.Corrected).OrderBy(e => e.ToldAt).ThenBy(e => e.DeviceId).ThenBy(e => e.DeviceSeq))
         {
             var against = story.Against(c, told.State);
@@ -75,7 +75,7 @@ public static class Retelling
     }
 
     /// <summary>What is told without the event that a correction names; null where it is not there to be struck, or what was said before the correction rests on it.</summary>
-    private static Telled? Without(Story story, Telled told, HashSet<Guid> struck, LedgerEvent c)
+    private static Telled? Without(Story story, Telled told, HashSet<EventId> struck, LedgerEvent c)
     {
         var target = Telling.Target(c);
         if (!told.Entries.Any(x => x.Event.Id == target) || c.Id == target)
@@ -83,13 +83,13 @@ public static class Retelling
             return null;
         }
 
-        var without = story.Tell(new HashSet<Guid>(struck) { target });
+        var without = story.Tell(new HashSet<EventId>(struck) { target });
         var counts = without.Entries.Where(x => x.Judged is not Strayed).Select(x => x.Event.Id).ToHashSet();
         bool Knew(LedgerEvent e) => e.DeviceId == c.DeviceId ? e.DeviceSeq < c.DeviceSeq : e.ToldAt <= c.ToldAt;
         return told.Entries.Any(x => x.Event.Id != target && x.Judged is not Strayed && Knew(x.Event) && !counts.Contains(x.Event.Id)) ? null : without;
     }
 
-    private static Refusal Why(IReadOnlyList<LedgerEvent> all, Telled told, HashSet<Guid> struck, LedgerEvent c)
+    private static Refusal Why(IReadOnlyList<LedgerEvent> all, Telled told, HashSet<EventId> struck, LedgerEvent c)
     {
         var target = Telling.Target(c);
         return struck.Contains(target) || all.Any(e => e.Id == target && e.Kind == EventKind.Corrected)
@@ -99,7 +99,7 @@ public static class Retelling
     }
 
     /// <summary>The lines that the log lacks. Where what stands in it holds on, only what is new; else all of it, told anew.</summary>
-    private static IReadOnlyList<Entry> Added(IReadOnlyList<Entry> log, IReadOnlyList<Entry> told, IReadOnlyList<Entry> rest, Guid cause)
+    private static IReadOnlyList<Entry> Added(IReadOnlyList<Entry> log, IReadOnlyList<Entry> told, IReadOnlyList<Entry> rest, EventId cause)
     {
         var live = Telling.Live(log).Where(x => x.Judged is not FarJudged).ToList();
         // What a correction takes back is passed over where the log is folded; what no longer fits is not.
@@ -153,17 +153,17 @@ public static class Retelling
     /// <param name="Entries">In the order that they were told.</param>
     private sealed record Telled(EndState State, IReadOnlyList<Entry> Entries, IReadOnlyList<(LedgerEvent Event, Refusal Why)> Refused);
 
-    private sealed class Story(PlannedConnector plan, Guid endId, EndState? far, Rules rules, Func<LedgerEvent, Judged?> before, IReadOnlyList<LedgerEvent> all, IReadOnlyDictionary<Guid, Role> senders)
+    private sealed class Story(PlannedConnector plan, EndId endId, EndState? far, Rules rules, Func<LedgerEvent, Judged?> before, IReadOnlyList<LedgerEvent> all, IReadOnlyDictionary<EventId, Role> senders)
     {
         private EndState _state = EndState.Empty(endId);
         private List<Entry> _told = [];
 
-        public Telled Tell(IReadOnlySet<Guid> struck)
+        public Telled Tell(IReadOnlySet<EventId> struck)
         {
             (_state, _told) = (EndState.Empty(endId), []);
             var queues = all.Where(e => e.Kind != EventKind.Corrected && !struck.Contains(e.Id)).GroupBy(e => e.DeviceId).OrderBy(g => g.Key)
                 .Select(g => new LinkedList<LedgerEvent>(g.OrderBy(e => e.DeviceSeq).ThenBy(e => e.Id))).ToList();
-            var lost = new HashSet<(Guid Device, Guid Run)>();
+            var lost = new HashSet<(DeviceId Device, RunId Run)>();
             var refused = new List<(LedgerEvent, Refusal)>();
             while (queues.Any(q => q.Count > 0))
             {
@@ -209,7 +209,7 @@ public static class Retelling
             _told.Add(new(e, told.Judged));
         }
 
-        private (Told? Told, Refusal? Why) Try(LedgerEvent e, HashSet<(Guid Device, Guid Run)> lost)
+        private (Told? Told, Refusal? Why) Try(LedgerEvent e, HashSet<(DeviceId Device, RunId Run)> lost)
         {
             try
             {
@@ -236,7 +236,7 @@ public static class Retelling
         };
 
         /// <summary>The run that an act or an answer moves.</summary>
-        private static Guid? Run(LedgerEvent e) => e.Kind switch
+        private static RunId? Run(LedgerEvent e) => e.Kind switch
         {
             EventKind.StepDone => EventBodies.Read<StepDone>(e with { Taken = true }).RunId,
             EventKind.CheckAnswered => EventBodies.Read<CheckAnswered>(e with { Taken = true }).RunId,

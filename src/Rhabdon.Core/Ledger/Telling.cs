@@ -3,7 +3,7 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>One line of an end's log: an event and what was made of it. The last line of an event holds.</summary>
 /// <param name="Cause">The event for whose sake it was judged again; null for the first judgement.</param>
 /// <param name="Restart">True where the end is told anew from here: lines before it count no more.</param>
-public sealed record Entry(LedgerEvent Event, Judged Judged, Guid? Cause = null, bool Restart = false);
+public sealed record Entry(LedgerEvent Event, Judged Judged, EventId? Cause = null, bool Restart = false);
 
 /// <summary>Decides events and folds what was decided. Pure: the same log always gives the same state, and folding asks no rule.</summary>
 public static class Telling
@@ -49,14 +49,14 @@ public static class Telling
     };
 
     /// <summary>The state that a log comes to.</summary>
-    public static EndState Fold(Guid endId, IReadOnlyList<Entry> log)
+    public static EndState Fold(EndId endId, IReadOnlyList<Entry> log)
     {
         var struck = Struck(log);
         return Live(log).Aggregate(EndState.Empty(endId), (state, x) => struck.Contains(x.Event.Id) ? Heard(state, x.Event) : Evolve(state, x.Event, x.Judged));
     }
 
     /// <summary>Events that a correction has taken back.</summary>
-    public static IReadOnlySet<Guid> Struck(IReadOnlyList<Entry> log) =>
+    public static IReadOnlySet<EventId> Struck(IReadOnlyList<Entry> log) =>
         Live(log).Where(x => x is { Event.Kind: EventKind.Corrected, Judged: Kept }).Select(x => Target(x.Event)).ToHashSet();
 
     /// <summary>The lines that count: from the last restart on.</summary>
@@ -72,7 +72,7 @@ public static class Telling
     }
 
     /// <summary>The event that a correction takes back.</summary>
-    public static Guid Target(LedgerEvent correction) => EventBodies.Read<Corrected>(correction with { Taken = true }).EventId;
+    public static EventId Target(LedgerEvent correction) => EventBodies.Read<Corrected>(correction with { Taken = true }).EventId;
 
     internal static EndState Heard(EndState state, LedgerEvent e)
     {

@@ -8,7 +8,7 @@ public enum ChainPartKind
 /// <summary>One thing that the light passes on its way.</summary>
 /// <param name="Fiber">By which strand, port or fiber of it, 1 and up.</param>
 /// <param name="Reversed">True when the light enters it at its side B, or a module at its front.</param>
-public sealed record ChainPart(ChainPartKind Kind, Guid Id, int Fiber, bool Reversed = false);
+public sealed record ChainPart(ChainPartKind Kind, PartId Id, int Fiber, bool Reversed = false);
 
 /// <summary>Checks of what is said to hang together.</summary>
 public static class Chains

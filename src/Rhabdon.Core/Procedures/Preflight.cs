@@ -34,7 +34,7 @@ public enum PreflightAsk
 /// <summary>What was said of one item.</summary>
 /// <param name="At">When it was said, or switched on, or begun.</param>
 /// <param name="SaidIn">The crew's event that said it, for all runs that cite it; null where it was said of this run alone.</param>
-public sealed record PreflightAnswer(string ItemId, DateTimeOffset At, string? Lot = null, DateOnly? UseBy = null, double? Number = null, Guid? SaidIn = null);
+public sealed record PreflightAnswer(string ItemId, DateTimeOffset At, string? Lot = null, DateOnly? UseBy = null, double? Number = null, EventId? SaidIn = null);
 
 /// <summary>Judges a pre-flight. web/src/features/bench/preflight.ts does the same without a network; vectors keep them alike.</summary>
 public static class Preflights

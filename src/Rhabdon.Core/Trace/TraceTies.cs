@@ -2,13 +2,13 @@ namespace Rhabdon.Core.Trace;
 
 /// <summary>A cable on the way of a trace, from the end where the light goes in.</summary>
 /// <param name="PatchM">The cord between the cable before and this one; 0 for the first.</param>
-public sealed record TraceLeg(Guid NearEndId, string NearAddress, Guid? FarEndId, string? FarAddress, double LengthM, double PatchM = 0);
+public sealed record TraceLeg(EndId NearEndId, string NearAddress, EndId? FarEndId, string? FarAddress, double LengthM, double PatchM = 0);
 
 /// <summary>A connector that the job plans, at the event of the trace that is it.</summary>
 /// <param name="Event">Place in the list of events; null when the trace shows none there.</param>
 /// <param name="PlannedM">Where it should lie.</param>
 /// <param name="OffM">How far the event lies from there; positive is farther out.</param>
-public sealed record TraceTie(Guid EndId, string Address, double PlannedM, int? Event, double? OffM);
+public sealed record TraceTie(EndId EndId, string Address, double PlannedM, int? Event, double? OffM);
 
 /// <summary>Ties the events of a trace to the planned connectors, by distance.</summary>
 public static class TraceTies
@@ -19,7 +19,7 @@ public static class TraceTies
     /// <param name="deadM">How near two connectors cannot be told apart: about the pulse.</param>
     public static IReadOnlyList<TraceTie> Of(IReadOnlyList<TraceEvent> events, IReadOnlyList<TraceLeg> legs, double deadM)
     {
-        var planned = new List<(Guid EndId, string Address, double AtM)>();
+        var planned = new List<(EndId EndId, string Address, double AtM)>();
         double at = 0;
         foreach (var leg in legs)
         {

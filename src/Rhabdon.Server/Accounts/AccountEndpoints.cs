@@ -19,7 +19,7 @@ public sealed record SetupRequest(string CompanyName, string Name, string Login,
 public sealed record NewCrew(string Name);
 
 /// <param name="CrewId">Needed for installers and leads.</param>
-public sealed record NewPerson(string Name, string Login, string Password, Role Role, Guid? CrewId = null);
+public sealed record NewPerson(string Name, string Login, string Password, Role Role, CrewId? CrewId = null);
 
 public sealed record NewPassword(string Password);
 
@@ -97,7 +97,7 @@ public static class AccountEndpoints
         var company = input.Text("companyName", r.CompanyName, 80);
         var (name, login) = Checked(input, r.Name, r.Login, r.Password);
         input.ThrowIfBad();
-        if (!await people.SetUp(Guid.CreateVersion7(), company, Guid.CreateVersion7(), name, login, hasher.HashPassword("", r.Password), cancel: cancel))
+        if (!await people.SetUp(CompanyId.New(), company, PersonId.New(), name, login, hasher.HashPassword("", r.Password), cancel: cancel))
         {
             throw new ApiException(409, "already-set-up", "companyName", "There is a company here already; sign in.");
         }
@@ -110,12 +110,12 @@ public static class AccountEndpoints
         var input = new Input();
         var name = input.Text("name", r.Name, 60);
         input.ThrowIfBad();
-        var id = Guid.CreateVersion7();
+        var id = CrewId.New();
         await people.AddCrew(user.Scope().CompanyId, id, name, cancel);
-        return new(id);
+        return new(id.Value);
     }
 
-    private static async Task<IReadOnlyList<Person>> List(ClaimsPrincipal user, CancellationToken cancel, People people, string? role = null, string? find = null, Guid? after = null, int limit = 200) =>
+    private static async Task<IReadOnlyList<Person>> List(ClaimsPrincipal user, CancellationToken cancel, People people, string? role = null, string? find = null, PersonId? after = null, int limit = 200) =>
         await people.List(user.Scope().CompanyId, QueryWords.Choice<Role>("role", role), find, after, Math.Clamp(limit, 1, LargestPage));
 
     private static async Task<Made> AddPerson(NewPerson r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher, CancellationToken cancel)
@@ -130,12 +130,12 @@ public static class AccountEndpoints
             throw new ApiException(400, "crew-unknown", "crewId", "There is no such crew.");
         }
 
-        var id = Guid.CreateVersion7();
+        var id = PersonId.New();
         await people.AddPerson(scope.CompanyId, id, r.CrewId, name, login, r.Role, hasher.HashPassword("", r.Password), cancel);
-        return new(id);
+        return new(id.Value);
     }
 
-    private static async Task SetPassword(Guid personId, NewPassword r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher, CancellationToken cancel)
+    private static async Task SetPassword(PersonId personId, NewPassword r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher, CancellationToken cancel)
     {
         new Input().Require(r.Password.Length is >= ShortestPassword and <= 200, "password-length", "password", $"A password has {ShortestPassword} to 200 characters.").ThrowIfBad();
         if (!await people.SetPassword(user.Scope().CompanyId, personId, hasher.HashPassword("", r.Password), cancel))

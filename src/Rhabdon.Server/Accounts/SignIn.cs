@@ -37,8 +37,8 @@ public static class SignIn
             var clock = c.HttpContext.RequestServices.GetRequiredService<TimeProvider>();
             var p = c.Principal!;
             // A cookie from before sign-ins were kept at the server has none, and ends here.
-            var signIn = Guid.TryParse(p.FindFirstValue(SignInClaim), out var id) ? id : Guid.Empty;
-            var (company, stamp) = (Guid.Parse(p.FindFirstValue(CompanyClaim)!), Guid.Parse(p.FindFirstValue(StampClaim)!));
+            var signIn = Core.Id<Core.Ids.SignIn>.TryParse(p.FindFirstValue(SignInClaim), null, out var id) ? id : default;
+            var (company, stamp) = (CompanyId.Parse(p.FindFirstValue(CompanyClaim)!), Guid.Parse(p.FindFirstValue(StampClaim)!));
             var person = await people.Current(company, signIn, stamp, clock.GetUtcNow().UtcDateTime);
             if (person is null)
             {
@@ -50,7 +50,7 @@ public static class SignIn
         };
     }
 
-    public static ClaimsPrincipal Principal(Guid companyId, Guid signInId, Guid personId, Guid? crewId, Role role, string name, Guid stamp)
+    public static ClaimsPrincipal Principal(CompanyId companyId, SignInId signInId, PersonId personId, CrewId? crewId, Role role, string name, Guid stamp)
     {
         List<Claim> claims =
         [
@@ -65,12 +65,12 @@ public static class SignIn
         return new(new ClaimsIdentity(claims, CookieAuthenticationDefaults.AuthenticationScheme));
     }
 
-    public static Guid SignInId(this ClaimsPrincipal user) => Guid.Parse(user.FindFirstValue(SignInClaim)!);
+    public static SignInId SignInId(this ClaimsPrincipal user) => Core.Id<Core.Ids.SignIn>.Parse(user.FindFirstValue(SignInClaim)!);
 
     /// <summary>Whose eyes this request looks through.</summary>
     public static Scope Scope(this ClaimsPrincipal user) => new(
-        Guid.Parse(user.FindFirstValue(CompanyClaim)!),
-        Guid.Parse(user.FindFirstValue(ClaimTypes.NameIdentifier)!),
+        CompanyId.Parse(user.FindFirstValue(CompanyClaim)!),
+        PersonId.Parse(user.FindFirstValue(ClaimTypes.NameIdentifier)!),
         Enum.Parse<Role>(user.FindFirstValue(ClaimTypes.Role)!),
-        user.FindFirstValue(CrewClaim) is { } crew ? Guid.Parse(crew) : null);
+        user.FindFirstValue(CrewClaim) is { } crew ? CrewId.Parse(crew) : null);
 }

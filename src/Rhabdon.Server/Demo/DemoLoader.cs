@@ -32,14 +32,14 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
     private async Task Load(DemoScenario d)
     {
         var random = new Random(d.Seed);
-        Guid NewId() => Ids.At(d.StartsAt, random);
+        Guid NewId() => DemoIds.At(d.StartsAt, random);
 
-        var company = NewId();
+        var company = new CompanyId(NewId());
         var hash = hasher.HashPassword("", d.Password);
-        var personIds = d.People.ToDictionary(p => p.Login, _ => NewId());
+        var personIds = d.People.ToDictionary(p => p.Login, _ => new PersonId(NewId()));
         var office = d.People.First(p => p.Role == Role.Office);
         await people.SetUp(company, d.Company, personIds[office.Login], office.Name, office.Login, hash);
-        var crews = d.Crews.ToDictionary(c => c, _ => NewId());
+        var crews = d.Crews.ToDictionary(c => c, _ => new CrewId(NewId()));
         foreach (var (name, id) in crews)
         {
             await people.AddCrew(company, id, name);
@@ -51,7 +51,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
         }
 
         var tellers = d.People.Where(p => p.Crew is not null)
-            .ToDictionary(p => p.Login, p => new DemoTeller(new Random(random.Next()), d.StartsAt, NewId(), personIds[p.Login], documents.Rules));
+            .ToDictionary(p => p.Login, p => new DemoTeller(new Random(random.Next()), d.StartsAt, new DeviceId(NewId()), personIds[p.Login], documents.Rules));
         foreach (var job in d.Jobs)
         {
             var jobId = await LoadJob(job, company, crews[job.Crew], NewId, tellers, random.Next());
@@ -80,11 +80,11 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
     }
 
     /// <summary>What the crews have in their cases, and a container in which a shard is missing.</summary>
-    private static void Equip(DemoScenario d, Dictionary<string, Guid> crews, Dictionary<string, DemoTeller> tellers, Func<Guid> newId)
+    private static void Equip(DemoScenario d, Dictionary<string, CrewId> crews, Dictionary<string, DemoTeller> tellers, Func<Guid> newId)
     {
         foreach (var k in d.Kit)
         {
-            var (teller, crew, id) = (tellers[k.By], crews[d.People.First(p => p.Login == k.By).Crew!], newId());
+            var (teller, crew, id) = (tellers[k.By], crews[d.People.First(p => p.Login == k.By).Crew!], new StreamId(newId()));
             if (k.Tool is { } tool)
             {
                 teller.Tell(StreamKind.Tool, id, StreamEventKind.ToolAdded, new ToolAdded(crew, tool, k.Name, k.Number));
@@ -106,23 +106,23 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
         last.MissOne(last.LastBatch);
     }
 
-    private async Task<Guid> LoadJob(DemoJob j, Guid company, Guid crew, Func<Guid> newId, Dictionary<string, DemoTeller> tellers, int seed)
+    private async Task<JobId> LoadJob(DemoJob j, CompanyId company, CrewId crew, Func<Guid> newId, Dictionary<string, DemoTeller> tellers, int seed)
     {
-        var jobId = newId();
+        var jobId = new JobId(newId());
         await jobs.Add(company, jobId, new(j.Number ?? "", j.Customer, j.Site, j.TimeZone, j.DueOn, j.LimitSetId, null, crew));
-        var spaces = j.Spaces.ToDictionary(s => s.Code, s => new Space(newId(), s.Code, s.Name, 1));
+        var spaces = j.Spaces.ToDictionary(s => s.Code, s => new Space(new(newId()), s.Code, s.Name, 1));
         foreach (var s in spaces.Values)
         {
             await plan.Add(company, jobId, s);
         }
 
-        var panels = j.Panels.ToDictionary(p => $"{p.Space}-{p.Code}", p => new Panel(newId(), spaces[p.Space].SpaceId, p.Code, p.Ports, p.Form, p.Angled, 1));
+        var panels = j.Panels.ToDictionary(p => $"{p.Space}-{p.Code}", p => new Panel(new(newId()), spaces[p.Space].SpaceId, p.Code, p.Ports, p.Form, p.Angled, 1));
         foreach (var p in panels.Values)
         {
             await plan.Add(company, jobId, p);
         }
 
-        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(newId(), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.UnitSize, StrandLay.Usual.Order, 2, 0, c.DiameterMm, c.OrderedLengthMm, 1));
+        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(new(newId()), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.UnitSize, StrandLay.Usual.Order, 2, 0, c.DiameterMm, c.OrderedLengthMm, 1));
         foreach (var c in cables.Values)
         {
             await plan.Add(company, jobId, c);
@@ -130,7 +130,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
 
         foreach (var m in j.Modules ?? [])
         {
-            await plan.Add(company, jobId, new Module(newId(), panels[m.Panel].PanelId, m.Code, m.FiberClass, m.Fibers, m.RearForm, m.FrontForm, m.LossDb, 1));
+            await plan.Add(company, jobId, new Module(new(newId()), panels[m.Panel].PanelId, m.Code, m.FiberClass, m.Fibers, m.RearForm, m.FrontForm, m.LossDb, 1));
         }
 
         foreach (var row in j.Rows)
@@ -141,20 +141,20 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
         return jobId;
     }
 
-    private async Task Assign(DemoJob job, Guid company, Guid jobId, string office, Dictionary<string, Guid> personIds, DemoScenario d, Dictionary<string, Guid> crews, Func<Guid> newId)
+    private async Task Assign(DemoJob job, CompanyId company, JobId jobId, string office, Dictionary<string, PersonId> personIds, DemoScenario d, Dictionary<string, CrewId> crews, Func<Guid> newId)
     {
         var layout = await plan.Layout(company, jobId);
         foreach (var a in job.Assignments ?? [])
         {
             var panel = layout.Panels.First(p => $"{layout.Spaces.First(s => s.SpaceId == p.SpaceId).Code}-{p.Code}" == a.Panel);
-            var ends = await assignments.Chosen(company, jobId, panel.PanelId, null, null, null, null);
+            var ends = await assignments.Chosen(company, jobId, panel.PanelId.As<Ids.Place>(), null, null, null, null);
             var crew = crews[d.People.First(p => p.Login == a.To).Crew!];
-            await intake.Append(new(company, personIds[office], Role.Office, null), [Incoming.Of(new StreamEvent(newId(), StreamKind.Job, jobId, StreamEventKind.Assigned, d.StartsAt, Guid.Empty, 0, personIds[office],
+            await intake.Append(new(company, personIds[office], Role.Office, null), [Incoming.Of(new StreamEvent(new(newId()), StreamKind.Job, jobId.As<Ids.Stream>(), StreamEventKind.Assigned, d.StartsAt, default, 0, personIds[office],
                 JsonSerializer.SerializeToElement(new Assigned(ends, crew, personIds[a.To]), Wire.Json)))], d.StartsAt.UtcDateTime);
         }
     }
 
-    private async Task LoadRow(DemoRow row, DemoRow? farRow, Guid company, Guid jobId, string limitSetId, Cable cable, Panel? panel, Func<Guid> newId, DemoTeller teller, int seed)
+    private async Task LoadRow(DemoRow row, DemoRow? farRow, CompanyId company, JobId jobId, string limitSetId, Cable cable, Panel? panel, Func<Guid> newId, DemoTeller teller, int seed)
     {
         var connector = new ConnectorSpec(row.Form, row.Polish, row.Mode, row.Method, row.StubClass);
         var spec = new CableSpec(cable.FiberClass, cable.Construction);
@@ -170,10 +170,10 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
         var ends = stories.Select((_, i) =>
         {
             var (port, position) = panel is null ? (i + 1, row.Side == CableSide.A ? 1 : 2) : Plans.PortFor(row.Form, 1, i);
-            return new PlannedEnd(newId(), cable.CableId, i + 1, row.Side, panel?.PanelId, port, position, row.Form, row.Polish, row.Mode, row.Method, row.StubClass, table.ProcedureId, table.Version, 1);
+            return new PlannedEnd(new(newId()), cable.CableId, i + 1, row.Side, panel?.PanelId, port, position, row.Form, row.Polish, row.Mode, row.Method, row.StubClass, table.ProcedureId, table.Version, 1);
         }).ToList();
         await plan.Add(company, jobId, ends);
-        var batches = ends.Chunk(Strands.PerUnit).Select(_ => newId()).ToList();
+        var batches = ends.Chunk(Strands.PerUnit).Select(_ => new BatchId(newId())).ToList();
         foreach (var (end, story) in ends.Zip(stories))
         {
             teller.Tell(story, end.EndId, batches[(end.Strand - 1) / Strands.PerUnit], table,

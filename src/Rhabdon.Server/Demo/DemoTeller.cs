@@ -14,11 +14,11 @@ using Rhabdon.Store;
 namespace Rhabdon.Server.Demo;
 
 /// <summary>Writes the events of one demo person's working days. The same seed writes the same events.</summary>
-public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid deviceId, Guid actorId, Rules rules)
+public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId deviceId, PersonId actorId, Rules rules)
 {
     private DateTimeOffset _now = startsAt;
     private long _seq;
-    private Guid _batchId;
+    private BatchId _batchId;
     private bool _farMade;
     private PlannedConnector _plan = null!;
     private EndState _state = EndState.Empty(default);
@@ -26,7 +26,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     /// <summary>What was said, in order.</summary>
     public List<(DateTimeOffset At, Incoming In)> Said { get; } = [];
 
-    private readonly Dictionary<Guid, int> _shards = [];
+    private readonly Dictionary<BatchId, int> _shards = [];
 
     /// <summary>What the last end has left in its batch's container.</summary>
     public void Close()
@@ -38,7 +38,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     /// <param name="batchId">The batch that the end was worked in.</param>
     /// <param name="lossDb">The link's loss by wavelength: both ends of a link show the same.</param>
     /// <param name="farMade">The connector at the far end is finished, too.</param>
-    public void Tell(string story, Guid endId, Guid batchId, RunTable table, PlannedConnector plan, Func<int, double> lossDb, bool farMade)
+    public void Tell(string story, EndId endId, BatchId batchId, RunTable table, PlannedConnector plan, Func<int, double> lossDb, bool farMade)
     {
         Close();
         _plan = plan;
@@ -123,9 +123,9 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     public static bool Finishes(string? story) => story is not (null or "planned" or "at-bench" or "looped-at-bench" or "to-remake") && !story.Contains(':', StringComparison.Ordinal);
 
     /// <summary>What the instruments gave meanwhile.</summary>
-    public List<(Guid Id, Guid EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, DateTimeOffset At)> Evidence { get; } = [];
+    public List<(EvidenceId Id, EndId EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, DateTimeOffset At)> Evidence { get; } = [];
 
-    private Guid Run => _state.Current!.RunId;
+    private RunId Run => _state.Current!.RunId;
 
     private void Finish(string story, Func<int, double> lossDb)
     {
@@ -185,21 +185,21 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     private void CountShards()
     {
         var made = _shards.GetValueOrDefault(_batchId) + _state.Attempts.Sum(a => a.Shards);
-        Tell(StreamKind.Batch, _batchId, StreamEventKind.ContainerCounted, new ContainerCounted(made, made));
-        _plan = _plan with { ContainersCountedAt = new Dictionary<Guid, DateTimeOffset> { [_batchId] = _now } };
+        Tell(StreamKind.Batch, _batchId.As<Ids.Stream>(), StreamEventKind.ContainerCounted, new ContainerCounted(made, made));
+        _plan = _plan with { ContainersCountedAt = new Dictionary<BatchId, DateTimeOffset> { [_batchId] = _now } };
     }
 
     /// <summary>Says something of a batch, a tool, a lot or an instrument.</summary>
-    public void Tell<T>(StreamKind stream, Guid streamId, StreamEventKind kind, T body)
+    public void Tell<T>(StreamKind stream, StreamId streamId, StreamEventKind kind, T body)
     {
         Later();
-        Said.Add((_now, Incoming.Of(new StreamEvent(Ids.At(_now, random), stream, streamId, kind, _now, deviceId, ++_seq, actorId, JsonSerializer.SerializeToElement(body, Wire.Json)))));
+        Said.Add((_now, Incoming.Of(new StreamEvent(new(DemoIds.At(_now, random)), stream, streamId, kind, _now, deviceId, ++_seq, actorId, JsonSerializer.SerializeToElement(body, Wire.Json)))));
     }
 
-    public Guid LastBatch => _shards.Keys.Last(id => id != Guid.Empty);
+    public BatchId LastBatch => _shards.Keys.Last(id => id != default);
 
     /// <summary>A shard of a batch was not found.</summary>
-    public void MissOne(Guid batchId) => Tell(StreamKind.Batch, batchId, StreamEventKind.ContainerCounted, new ContainerCounted(_shards.GetValueOrDefault(batchId), _shards.GetValueOrDefault(batchId) - 1, "one rolled under the bench"));
+    public void MissOne(BatchId batchId) => Tell(StreamKind.Batch, batchId.As<Ids.Stream>(), StreamEventKind.ContainerCounted, new ContainerCounted(_shards.GetValueOrDefault(batchId), _shards.GetValueOrDefault(batchId) - 1, "one rolled under the bench"));
 
     /// <summary>What an orderly crew says before the first cut.</summary>
     private PreflightAnswer[] Ready(RunTable table) => [.. table.Preflight.Select(i => new PreflightAnswer(i.Id, _now.AddMinutes(-20),
@@ -245,9 +245,9 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
             new(Kept(before), Kept(after), window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare)));
     }
 
-    private Guid Kept(byte[] png)
+    private EvidenceId Kept(byte[] png)
     {
-        var id = Ids.At(_now, random);
+        var id = new EvidenceId(DemoIds.At(_now, random));
         Evidence.Add((id, _state.EndId, EvidenceKind.Picture, "image/png", png, _now));
         return id;
     }
@@ -260,7 +260,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
         SimulatedEvent[] connectors = other ? [new(Cord, 0.31, -44), new(Cord + lengthM, 1.36, -38)] : [new(Cord, 1.24, -38), new(Cord + lengthM, 0.27, -44)];
         var link = new SimulatedLink(lengthM + (2 * Cord), multimode ? 2.6 : 0.34, connectors, PulseNs: 10, SpacingM: 0.25, RangeM: lengthM + (2 * Cord) + 80, DynamicDb: 18,
             WavelengthNm: multimode ? 850 : 1310, BackscatterDb: multimode ? -68 : -79, Seed: 23);
-        Evidence.Add((Ids.At(_now, random), _state.EndId, EvidenceKind.Trace, "application/octet-stream", OtdrWriter.Write(SimulatedTraces.Make(link)), _now));
+        Evidence.Add((new(DemoIds.At(_now, random)), _state.EndId, EvidenceKind.Trace, "application/octet-stream", OtdrWriter.Write(SimulatedTraces.Make(link)), _now));
     }
 
     private void Answer(RunTable table, string stepId, string answerId)
@@ -300,14 +300,14 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, Guid devi
     {
         Later();
 
-        var e = new LedgerEvent(Ids.At(_now, random), _state.EndId, attempt ?? _state.Current!.No, kind, _now, deviceId, ++_seq, actorId, JsonSerializer.SerializeToElement(body, Wire.Json));
+        var e = new LedgerEvent(new(DemoIds.At(_now, random)), _state.EndId, attempt ?? _state.Current!.No, kind, _now, deviceId, ++_seq, actorId, JsonSerializer.SerializeToElement(body, Wire.Json));
         _state = Telling.Tell(new(_plan, _state, rules, e)).State;
         Said.Add((_now, Incoming.Of(e)));
     }
 }
 
 /// <summary>UUIDs of version 7 from a time and a seeded source, so that the demo is the same each time.</summary>
-public static class Ids
+public static class DemoIds
 {
     public static Guid At(DateTimeOffset at, Random random)
     {

@@ -48,7 +48,7 @@ public sealed record SimulatedFace(string PngBase64, IReadOnlyList<SeenFinding> 
 
 /// <param name="PictureId">Under which the picture is kept.</param>
 /// <param name="TurnDeg">By how much the picture that it was laid beside must be turned, clockwise, to lie on it; null when nothing tells.</param>
-public sealed record PictureTaken(Guid PictureId, FaceAnswer Answer, double? TurnDeg);
+public sealed record PictureTaken(EvidenceId PictureId, FaceAnswer Answer, double? TurnDeg);
 
 /// <param name="Findings">With their places.</param>
 public sealed record SeenGradeRequest(EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<SeenFinding> Findings, TerminationMethod? Method = null);
@@ -56,14 +56,14 @@ public sealed record SeenGradeRequest(EndFaceClass EndFaceClass, string LimitSet
 public sealed record SeenGradeAnswer(EndFaceVerdict Verdict, IReadOnlyList<FindingSeen> Findings);
 
 /// <param name="PictureId">Under which the photo is kept.</param>
-public sealed record PhotoKept(Guid PictureId);
+public sealed record PhotoKept(EvidenceId PictureId);
 
 /// <summary>A cleave from the side, judged.</summary>
 /// <param name="Verdict">Null when it cannot be judged.</param>
 public sealed record CleaveAnswer(bool Gradable, NotGradable? Reason, string? ReasonText, double? UmPerPx, CleaveView? View, CleaveVerdict? Verdict);
 
 /// <param name="PictureId">Under which the picture is kept.</param>
-public sealed record CleaveTaken(Guid PictureId, CleaveAnswer Answer);
+public sealed record CleaveTaken(EvidenceId PictureId, CleaveAnswer Answer);
 
 /// <summary>Two photos of the red light, compared.</summary>
 /// <param name="Photos">What to put into the event; without kept photos its ids are empty.</param>
@@ -150,7 +150,7 @@ public static class PictureEndpoints
     }
 
     private static async Task<CleaveTaken> TakeCleave(
-        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, TimeProvider clock, double? nominalDeg = null, double? toleranceDeg = null, Guid? id = null)
+        EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, TimeProvider clock, double? nominalDeg = null, double? toleranceDeg = null, EvidenceId? id = null)
     {
         var plan = await Seen(endId, user, records);
         var rule = CleaveRuleOf(plan.Method, plan.Polish, nominalDeg, toleranceDeg);
@@ -163,7 +163,7 @@ public static class PictureEndpoints
         (await Compared(request, new(x0, y0, x1, y1))).Answer;
 
     private static async Task<LightAnswer> TakeLight(
-        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, TimeProvider clock, double x0, double y0, double x1, double y1, Guid? beforeId = null, Guid? afterId = null)
+        EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, TimeProvider clock, double x0, double y0, double x1, double y1, EvidenceId? beforeId = null, EvidenceId? afterId = null)
     {
         _ = await Seen(endId, user, records);
         var (answer, before, after) = await Compared(request, new(x0, y0, x1, y1));
@@ -177,21 +177,21 @@ public static class PictureEndpoints
     {
         var files = await Uploads.ReadForm(request, ["before", "after"], Uploads.LargestPicture);
         var glow = await Uploads.InTurn(() => RedLight.Compare(files[0], files[1], window), request.HttpContext.RequestAborted);
-        var photos = new LightPhotos(Guid.Empty, Guid.Empty, window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare);
+        var photos = new LightPhotos(default, default, window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare);
         var (ratio, says, doubt) = RedLights.Compare(photos);
         return (new(photos, ratio, says, doubt), files[0], files[1]);
     }
 
-    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>
+    private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>
         await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
 
     /// <summary>Keeps a picture under the id that its device gave it, and lets in what waited for it.</summary>
-    private static async Task<Guid> Keep(Holder of, ClaimsPrincipal user, EvidenceStore evidence, Intake intake, byte[] picture, TimeProvider clock, Guid? given, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
+    private static async Task<EvidenceId> Keep(Holder of, ClaimsPrincipal user, EvidenceStore evidence, Intake intake, byte[] picture, TimeProvider clock, EvidenceId? given, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
     {
         new Input().Require(given is null || given.Value.Version == 7, "id-version", "id", "A picture's id is a UUID of version 7.").ThrowIfBad();
-        var (scope, id, now) = (user.Scope(), given ?? Guid.CreateVersion7(), clock.GetUtcNow().UtcDateTime);
+        var (scope, id, now) = (user.Scope(), given ?? EvidenceId.New(), clock.GetUtcNow().UtcDateTime);
         await evidence.Keep(scope.CompanyId, scope.PersonId, id, of, EvidenceKind.Picture, Pictures.ContentType(picture), picture, now, found, cancel);
-        if (given is not null && of.Kind == HolderKind.End)
+        if (given is not null && of.EndId is not null)
         {
             await intake.TellWaiting(scope, now, cancel);
         }
@@ -262,8 +262,8 @@ public static class PictureEndpoints
     }
 
     private static async Task<PictureTaken> Take(
-        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, Methods methods, TimeProvider clock,
-        string? limitSetId = null, double? umPerPx = null, Guid? besideId = null, Guid? id = null)
+        EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, Methods methods, TimeProvider clock,
+        string? limitSetId = null, double? umPerPx = null, EvidenceId? besideId = null, EvidenceId? id = null)
     {
         var scope = user.Scope();
         var plan = await Seen(endId, user, records);
@@ -274,7 +274,7 @@ public static class PictureEndpoints
         return new(await Keep(Holder.OfEnd(endId), user, evidence, intake, picture, clock, id, answer.Gradable ? [.. answer.Findings.Select(f => f.Bare())] : null), answer, await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted));
     }
 
-    private static async Task<double?> Turn(Guid? besideId, byte[] picture, EndPlan plan, Scope scope, EvidenceStore evidence, double? umPerPx, bool gradable, CancellationToken cancel)
+    private static async Task<double?> Turn(EvidenceId? besideId, byte[] picture, EndPlan plan, Scope scope, EvidenceStore evidence, double? umPerPx, bool gradable, CancellationToken cancel)
     {
         if (besideId is not { } id || !gradable)
         {
@@ -291,7 +291,7 @@ public static class PictureEndpoints
             }, cancel);
     }
 
-    private static async Task<IResult> View(Guid pictureId, HttpContext http, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel)
+    private static async Task<IResult> View(EvidenceId pictureId, HttpContext http, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel)
     {
         var kept = await evidence.Find(user.Scope(), pictureId, cancel);
         if (kept is not { Kind: EvidenceKind.Picture })
@@ -315,27 +315,27 @@ public static class PictureEndpoints
         return Results.Bytes(png, "image/png");
     }
 
-    private static async Task<IReadOnlyList<EvidenceLine>> Evidence(Guid endId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, CancellationToken cancel)
+    private static async Task<IReadOnlyList<EvidenceLine>> Evidence(EndId endId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, CancellationToken cancel)
     {
         _ = await Seen(endId, user, records, cancel);
         return await evidence.Of(user.Scope().CompanyId, Holder.OfEnd(endId), cancel);
     }
 
-    private static async Task<PhotoKept> TakePanel(Guid panelId, HttpRequest request, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, EvidenceStore evidence, Intake intake, TimeProvider clock, Guid? id = null)
+    private static async Task<PhotoKept> TakePanel(PanelId panelId, HttpRequest request, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, EvidenceStore evidence, Intake intake, TimeProvider clock, EvidenceId? id = null)
     {
         var cancel = request.HttpContext.RequestAborted;
         await SeenPanel(panelId, user, jobs, plan, cancel);
-        return await Photo(new(HolderKind.Panel, panelId), request, user, evidence, intake, clock, id, cancel);
+        return await Photo(Holder.OfPanel(panelId), request, user, evidence, intake, clock, id, cancel);
     }
 
-    private static async Task<PhotoKept> TakeJob(Guid jobId, HttpRequest request, ClaimsPrincipal user, Store.Jobs jobs, EvidenceStore evidence, Intake intake, TimeProvider clock, Guid? id = null)
+    private static async Task<PhotoKept> TakeJob(JobId jobId, HttpRequest request, ClaimsPrincipal user, Store.Jobs jobs, EvidenceStore evidence, Intake intake, TimeProvider clock, EvidenceId? id = null)
     {
         var cancel = request.HttpContext.RequestAborted;
         await Jobs.JobEndpoints.Seen(jobs, user.Scope(), jobId, cancel);
-        return await Photo(new(HolderKind.Job, jobId), request, user, evidence, intake, clock, id, cancel);
+        return await Photo(Holder.OfJob(jobId), request, user, evidence, intake, clock, id, cancel);
     }
 
-    private static async Task<PhotoKept> Photo(Holder of, HttpRequest request, ClaimsPrincipal user, EvidenceStore evidence, Intake intake, TimeProvider clock, Guid? id, CancellationToken cancel)
+    private static async Task<PhotoKept> Photo(Holder of, HttpRequest request, ClaimsPrincipal user, EvidenceStore evidence, Intake intake, TimeProvider clock, EvidenceId? id, CancellationToken cancel)
     {
         var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
         // What is no picture is told now, not when somebody wants to see it.
@@ -347,19 +347,19 @@ public static class PictureEndpoints
         return new(await Keep(of, user, evidence, intake, picture, clock, id, cancel: cancel));
     }
 
-    private static async Task<IReadOnlyList<EvidenceLine>> PanelEvidence(Guid panelId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, EvidenceStore evidence, CancellationToken cancel)
+    private static async Task<IReadOnlyList<EvidenceLine>> PanelEvidence(PanelId panelId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, EvidenceStore evidence, CancellationToken cancel)
     {
         await SeenPanel(panelId, user, jobs, plan, cancel);
-        return await evidence.Of(user.Scope().CompanyId, new(HolderKind.Panel, panelId), cancel);
+        return await evidence.Of(user.Scope().CompanyId, Holder.OfPanel(panelId), cancel);
     }
 
-    private static async Task<IReadOnlyList<EvidenceLine>> JobEvidence(Guid jobId, ClaimsPrincipal user, Store.Jobs jobs, EvidenceStore evidence, CancellationToken cancel)
+    private static async Task<IReadOnlyList<EvidenceLine>> JobEvidence(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, EvidenceStore evidence, CancellationToken cancel)
     {
         await Jobs.JobEndpoints.Seen(jobs, user.Scope(), jobId, cancel);
-        return await evidence.Of(user.Scope().CompanyId, new(HolderKind.Job, jobId), cancel);
+        return await evidence.Of(user.Scope().CompanyId, Holder.OfJob(jobId), cancel);
     }
 
-    private static async Task SeenPanel(Guid panelId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task SeenPanel(PanelId panelId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         if (await plan.JobOf(user.Scope().CompanyId, panelId, cancel) is not { } jobId || await jobs.Find(user.Scope(), jobId, cancel) is null)
         {

@@ -13,10 +13,10 @@ namespace Rhabdon.Server.Jobs;
 /// <summary>Which ends go to whom. A panel, a row of its ports, a batch, or ends one by one; what is left out does not narrow the choice.</summary>
 /// <param name="PlaceId">A panel, or a jumper's cable.</param>
 /// <param name="PersonId">Left out, they are the whole crew's.</param>
-public sealed record AssignmentRequest(Guid CrewId, Guid? PersonId = null, Guid? PlaceId = null, int? FromPort = null, int? ToPort = null, Guid? BatchId = null, IReadOnlyList<Guid>? EndIds = null, string? Note = null);
+public sealed record AssignmentRequest(CrewId CrewId, PersonId? PersonId = null, PlaceId? PlaceId = null, int? FromPort = null, int? ToPort = null, BatchId? BatchId = null, IReadOnlyList<EndId>? EndIds = null, string? Note = null);
 
 /// <param name="Ends">How many ends were given.</param>
-public sealed record AssignmentMade(Guid EventId, int Ends);
+public sealed record AssignmentMade(EventId EventId, int Ends);
 
 /// <summary>Who works what, apart from the job. Each assignment is an event of the job; who sees and works an end follows the last one.</summary>
 public static class AssignmentEndpoints
@@ -28,13 +28,13 @@ public static class AssignmentEndpoints
             .WithSummary("Give ends to a crew, or to one person of it. What was done while an earlier assignment held is taken in, however late it comes.");
     }
 
-    private static async Task<IReadOnlyList<AssignedLine>> List(Guid jobId, ClaimsPrincipal user, Store.Jobs jobs, Assignments assignments, CancellationToken cancel)
+    private static async Task<IReadOnlyList<AssignedLine>> List(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, Assignments assignments, CancellationToken cancel)
     {
         await JobEndpoints.Seen(jobs, user.Scope(), jobId, cancel);
         return await assignments.Of(user.Scope().CompanyId, jobId, cancel);
     }
 
-    private static async Task<AssignmentMade> Assign(Guid jobId, AssignmentRequest r, ClaimsPrincipal user, Store.Jobs jobs, Assignments assignments, Intake intake, IHubContext<Live> live, TimeProvider clock, CancellationToken cancel)
+    private static async Task<AssignmentMade> Assign(JobId jobId, AssignmentRequest r, ClaimsPrincipal user, Store.Jobs jobs, Assignments assignments, Intake intake, IHubContext<Live> live, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
         await JobEndpoints.Planned(jobs, scope, jobId, cancel);
@@ -44,7 +44,7 @@ public static class AssignmentEndpoints
         new Input().Require(ends.Count > 0, "ends-none", "placeId", "No end of this job is meant by that.").ThrowIfBad();
         // Said here and now, at no device: its number orders nothing.
         var now = clock.GetUtcNow();
-        var e = new StreamEvent(Guid.CreateVersion7(now), StreamKind.Job, jobId, StreamEventKind.Assigned, now, Guid.Empty, 0, scope.PersonId,
+        var e = new StreamEvent(EventId.New(now), StreamKind.Job, jobId.As<Ids.Stream>(), StreamEventKind.Assigned, now, default, 0, scope.PersonId,
             JsonSerializer.SerializeToElement(new Assigned(ends, r.CrewId, r.PersonId, r.Note), Wire.Json));
         var result = await intake.Append(scope, [Incoming.Of(e)], now.UtcDateTime, cancel: cancel);
         if (result.Events[0].Refusal is { } refusal)

@@ -13,12 +13,12 @@ namespace Rhabdon.Server.Jobs;
 /// <param name="CrewId">The crew whose lead plans it; a lead's jobs go to the lead's own crew. Who works which end is assigned apart from it.</param>
 /// <param name="Number">The company's own number for it.</param>
 /// <param name="FaceLimitSetId">What its faces are held to; left out, the house limits in force.</param>
-public sealed record JobRequest(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, Guid? CrewId = null, string? Number = null, string? FaceLimitSetId = null);
+public sealed record JobRequest(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, CrewId? CrewId = null, string? Number = null, string? FaceLimitSetId = null);
 
 /// <param name="Version">The version of the job that the change was made on.</param>
-public sealed record JobChange(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, int Version, Guid? CrewId = null, string? Number = null, string? FaceLimitSetId = null);
+public sealed record JobChange(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, int Version, CrewId? CrewId = null, string? Number = null, string? FaceLimitSetId = null);
 
-public sealed record Viewers(IReadOnlyList<Guid> PersonIds);
+public sealed record Viewers(IReadOnlyList<PersonId> PersonIds);
 
 /// <param name="MayPlan">True for those who may change what is planned: the office, and the lead of the crew that plans it.</param>
 public sealed record JobDetail(
@@ -28,7 +28,7 @@ public sealed record JobDetail(
 public sealed record JobLoom(IReadOnlyList<LoomEnd> Ends, IReadOnlyList<CableStrands> Cables);
 
 /// <summary>A cable's strands in their order, 1 first, each with its colour.</summary>
-public sealed record CableStrands(Guid CableId, IReadOnlyList<Strand> Strands);
+public sealed record CableStrands(CableId CableId, IReadOnlyList<Strand> Strands);
 
 public static class JobEndpoints
 {
@@ -47,22 +47,22 @@ public static class JobEndpoints
         api.MapPut("/jobs/{jobId:guid}/viewers", SetViewers).RequireAuthorization(Policies.Office).WithSummary("Name the viewers of a job.");
     }
 
-    private static async Task<IReadOnlyList<Job>> List(ClaimsPrincipal user, CancellationToken cancel, Store.Jobs jobs, string? find = null, Guid? after = null, int limit = 50) =>
+    private static async Task<IReadOnlyList<Job>> List(ClaimsPrincipal user, CancellationToken cancel, Store.Jobs jobs, string? find = null, JobId? after = null, int limit = 50) =>
         await jobs.List(user.Scope(), string.IsNullOrWhiteSpace(find) ? null : find.Trim(), after, Math.Clamp(limit, 1, LargestPage));
 
-    private static async Task<IReadOnlyList<Job>> AtHand(ClaimsPrincipal user, CancellationToken cancel, Store.Jobs jobs, Guid? after = null, int limit = 50) =>
+    private static async Task<IReadOnlyList<Job>> AtHand(ClaimsPrincipal user, CancellationToken cancel, Store.Jobs jobs, JobId? after = null, int limit = 50) =>
         await jobs.AtHand(user.Scope(), after, Math.Clamp(limit, 1, LargestPage));
 
     private static async Task<Made> Add(JobRequest r, ClaimsPrincipal user, Store.Jobs jobs, People people, Methods methods, CancellationToken cancel)
     {
         var scope = user.Scope();
         var fields = await Checked(r, scope, people, await methods.Rules(scope.CompanyId, cancel), cancel);
-        var id = Guid.CreateVersion7();
+        var id = JobId.New();
         await jobs.Add(scope.CompanyId, id, fields, cancel);
-        return new(id);
+        return new(id.Value);
     }
 
-    private static async Task<Job> Change(Guid jobId, JobChange r, ClaimsPrincipal user, Store.Jobs jobs, People people, Methods methods, TimeProvider clock, CancellationToken cancel)
+    private static async Task<Job> Change(JobId jobId, JobChange r, ClaimsPrincipal user, Store.Jobs jobs, People people, Methods methods, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
         await Planned(jobs, scope, jobId, cancel);
@@ -88,7 +88,7 @@ public static class JobEndpoints
         return new(number, customer, site, r.TimeZone, r.DueOn, r.LimitSetId, r.FaceLimitSetId, crew!.Value);
     }
 
-    private static async Task<JobDetail> Find(Guid jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<JobDetail> Find(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         var scope = user.Scope();
         var job = await Seen(jobs, scope, jobId, cancel);
@@ -96,7 +96,7 @@ public static class JobEndpoints
         return new(job, at.Spaces, at.Panels, at.Cables, at.Modules, at.Cords, at.Chains, MayPlan(scope, job));
     }
 
-    private static async Task<JobLoom> Loom(Guid jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Store.Records records, CancellationToken cancel)
+    private static async Task<JobLoom> Loom(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Store.Records records, CancellationToken cancel)
     {
         var scope = user.Scope();
         await Seen(jobs, scope, jobId, cancel);
@@ -105,26 +105,26 @@ public static class JobEndpoints
         return new(ends, [.. cables.Select(c => new CableStrands(c.CableId, [.. Enumerable.Range(1, c.StrandCount).Select(n => Strands.At(n, c.Lay()))]))]);
     }
 
-    private static async Task<Viewers> GetViewers(Guid jobId, ClaimsPrincipal user, Store.Jobs jobs, CancellationToken cancel)
+    private static async Task<Viewers> GetViewers(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, CancellationToken cancel)
     {
         await Seen(jobs, user.Scope(), jobId, cancel);
         return new(await jobs.Viewers(user.Scope().CompanyId, jobId, cancel));
     }
 
-    private static async Task SetViewers(Guid jobId, Viewers r, ClaimsPrincipal user, Store.Jobs jobs, CancellationToken cancel)
+    private static async Task SetViewers(JobId jobId, Viewers r, ClaimsPrincipal user, Store.Jobs jobs, CancellationToken cancel)
     {
         await Seen(jobs, user.Scope(), jobId, cancel);
         await jobs.SetViewers(user.Scope().CompanyId, jobId, r.PersonIds, cancel);
     }
 
     /// <exception cref="ApiException">The job is not there for this person; they are not told whether it exists.</exception>
-    internal static async Task<Job> Seen(Store.Jobs jobs, Scope scope, Guid jobId, CancellationToken cancel = default) =>
+    internal static async Task<Job> Seen(Store.Jobs jobs, Scope scope, JobId jobId, CancellationToken cancel = default) =>
         await jobs.Find(scope, jobId, cancel) ?? throw new ApiException(404, "not-found", "jobId", "There is no such job among yours.");
 
     private static bool MayPlan(Scope scope, Job job) => scope.Office || (scope.MayPlan && job.CrewId == scope.WorkCrewId);
 
     /// <summary>A job that this person may plan.</summary>
     /// <exception cref="ApiException">It is not there for this person, or another crew plans it.</exception>
-    internal static async Task<Job> Planned(Store.Jobs jobs, Scope scope, Guid jobId, CancellationToken cancel = default) =>
+    internal static async Task<Job> Planned(Store.Jobs jobs, Scope scope, JobId jobId, CancellationToken cancel = default) =>
         await Seen(jobs, scope, jobId, cancel) is var job && MayPlan(scope, job) ? job : throw new ApiException(403, "not-yours-to-plan", "jobId", "Another crew's lead plans this job; you work what was given to yours.");
 }

@@ -15,10 +15,10 @@ public sealed record NewSpace(string Code, string Name);
 /// <param name="Version">Of the space as you saw it.</param>
 public sealed record SpaceChange(string Code, string Name, int Version);
 
-public sealed record NewPanel(Guid SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled);
+public sealed record NewPanel(SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled);
 
 /// <param name="Version">Of the panel as you saw it.</param>
-public sealed record PanelChange(Guid SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, int Version);
+public sealed record PanelChange(SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, int Version);
 
 /// <param name="LengthM">May be left out for a jumper, which is as long as it is ordered.</param>
 /// <param name="UnitSize">Strands that share one unit: 4, 6, 8, 12 or 24.</param>
@@ -36,7 +36,7 @@ public sealed record NewCable(
 public sealed record CableChange(double LengthM, double SlackAMm, double SlackBMm, int Connections, int Splices, int Version, double? DiameterMm = null, double? OrderedLengthMm = null);
 
 /// <param name="Version">Of the module as you saw it; left out for a new one.</param>
-public sealed record ModuleFields(string Code, FiberClass FiberClass, int Fibers, ConnectorForm RearForm, ConnectorForm FrontForm, Guid? PanelId = null, double? LossDb = null, int? Version = null);
+public sealed record ModuleFields(string Code, FiberClass FiberClass, int Fibers, ConnectorForm RearForm, ConnectorForm FrontForm, PanelId? PanelId = null, double? LossDb = null, int? Version = null);
 
 /// <param name="Version">Of the cord as you saw it; left out for a new one.</param>
 public sealed record CordFields(string Code, FiberClass FiberClass, int Fibers, ConnectorForm FormA, Polish PolishA, ConnectorForm FormB, Polish PolishB, double LengthM, int? Version = null);
@@ -47,15 +47,15 @@ public sealed record ChainFields(string Code, IReadOnlyList<ChainPart> Parts, in
 /// <summary>Connectors for a row of strands, landing on a panel port by port.</summary>
 /// <param name="PanelId">Left out for a jumper, which lands on none.</param>
 public sealed record NewEnds(
-    Guid CableId, CableSide Side, int FromStrand, int ToStrand,
-    ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, Guid? PanelId = null, int? FirstPort = null, FiberClass? StubClass = null, string? ProcedureId = null);
+    CableId CableId, CableSide Side, int FromStrand, int ToStrand,
+    ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, PanelId? PanelId = null, int? FirstPort = null, FiberClass? StubClass = null, string? ProcedureId = null);
 
 /// <summary>Another connector for an end that nobody has worked yet.</summary>
 /// <param name="Version">Of the end as you saw it.</param>
 public sealed record EndChange(ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, int Version, int? Port = null, FiberClass? StubClass = null, string? ProcedureId = null);
 
 /// <param name="ProcedureId">The procedure that fits; null when none does yet.</param>
-public sealed record EndsMade(IReadOnlyList<Guid> EndIds, string? ProcedureId);
+public sealed record EndsMade(IReadOnlyList<EndId> EndIds, string? ProcedureId);
 
 /// <summary>What is planned in a job. Each change says which version it was made on; where that is gone, nothing is done: 409, with what is there now.</summary>
 public static class PlanEndpoints
@@ -83,7 +83,7 @@ public static class PlanEndpoints
         plan.MapDelete("/plan/{what}/{id:guid}", Remove).WithSummary($"Take something out of the plan: {string.Join(", ", Store.Plan.Kinds)}. What has a ledger stays.");
     }
 
-    private static async Task<Layout> Planned(Guid jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel = default)
+    private static async Task<Layout> Planned(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel = default)
     {
         await JobEndpoints.Planned(jobs, user.Scope(), jobId, cancel);
         return await plan.Layout(user.Scope().CompanyId, jobId, cancel);
@@ -98,22 +98,22 @@ public static class PlanEndpoints
         return changed ? current : throw new ApiException(409, "changed-meanwhile", "version", $"Somebody has changed this {what} since you opened it. Nothing of yours was kept yet: choose.") { Current = current };
     }
 
-    private static async Task<Made> AddSpace(Guid jobId, NewSpace r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<Made> AddSpace(JobId jobId, NewSpace r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         await Planned(jobId, user, jobs, plan, cancel);
-        var space = Space(Guid.CreateVersion7(), r.Code, r.Name, 1);
+        var space = Space(SpaceId.New(), r.Code, r.Name, 1);
         await plan.Add(user.Scope().CompanyId, jobId, space, cancel);
-        return new(space.SpaceId);
+        return new(space.SpaceId.Value);
     }
 
-    private static async Task<Space> ChangeSpace(Guid jobId, Guid id, SpaceChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<Space> ChangeSpace(JobId jobId, SpaceId id, SpaceChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         await Planned(jobId, user, jobs, plan, cancel);
         return await Changed("space", plan.Change(user.Scope().CompanyId, jobId, Space(id, r.Code, r.Name, r.Version), cancel),
             async () => (await Planned(jobId, user, jobs, plan)).Spaces.FirstOrDefault(s => s.SpaceId == id));
     }
 
-    private static Space Space(Guid id, string code, string name, int version)
+    private static Space Space(SpaceId id, string code, string name, int version)
     {
         var input = new Input();
         var space = new Space(id, input.Text("code", code, 12), input.Text("name", name, 60), version);
@@ -121,15 +121,15 @@ public static class PlanEndpoints
         return space;
     }
 
-    private static async Task<Made> AddPanel(Guid jobId, NewPanel r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<Made> AddPanel(JobId jobId, NewPanel r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         var at = await Planned(jobId, user, jobs, plan, cancel);
-        var panel = Panel(at, Guid.CreateVersion7(), new(r.SpaceId, r.Code, r.Ports, r.AdapterForm, r.Angled, 1));
+        var panel = Panel(at, PanelId.New(), new(r.SpaceId, r.Code, r.Ports, r.AdapterForm, r.Angled, 1));
         await plan.Add(user.Scope().CompanyId, jobId, panel, cancel);
-        return new(panel.PanelId);
+        return new(panel.PanelId.Value);
     }
 
-    private static async Task<Panel> ChangePanel(Guid jobId, Guid id, PanelChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<Panel> ChangePanel(JobId jobId, PanelId id, PanelChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         var company = user.Scope().CompanyId;
         var panel = Panel(await Planned(jobId, user, jobs, plan, cancel), id, r);
@@ -139,7 +139,7 @@ public static class PlanEndpoints
         return await Changed("panel", plan.Change(company, jobId, panel, cancel), async () => (await Planned(jobId, user, jobs, plan)).Panels.FirstOrDefault(p => p.PanelId == id));
     }
 
-    private static Panel Panel(Layout at, Guid id, PanelChange r)
+    private static Panel Panel(Layout at, PanelId id, PanelChange r)
     {
         var input = new Input();
         var code = input.Text("code", r.Code, 12);
@@ -149,21 +149,21 @@ public static class PlanEndpoints
         return new(id, r.SpaceId, code, r.Ports, r.AdapterForm, r.Angled, r.Version);
     }
 
-    private static async Task<Made> AddCable(Guid jobId, NewCable r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<Made> AddCable(JobId jobId, NewCable r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         await Planned(jobId, user, jobs, plan, cancel);
         var input = new Input();
         var code = input.Text("code", r.Code, 20);
         input.Require(r.LengthM is not null || r.OrderedLengthMm is not null, "missing", "lengthM", "Say how long it is.").ThrowIfBad();
         var lay = new StrandLay(r.UnitSize, r.ColourOrder ?? StrandLay.Usual.Order);
-        var cable = new Cable(Guid.CreateVersion7(), code, r.FiberClass, r.Construction, r.StrandCount, Length(r.LengthM, r.OrderedLengthMm), r.SlackAMm, r.SlackBMm,
+        var cable = new Cable(CableId.New(), code, r.FiberClass, r.Construction, r.StrandCount, Length(r.LengthM, r.OrderedLengthMm), r.SlackAMm, r.SlackBMm,
             lay.UnitSize, lay.Order, r.Connections, r.Splices, r.DiameterMm, r.OrderedLengthMm, 1);
         Check(cable);
         await plan.Add(user.Scope().CompanyId, jobId, cable, cancel);
-        return new(cable.CableId);
+        return new(cable.CableId.Value);
     }
 
-    private static async Task<Cable> ChangeCable(Guid jobId, Guid id, CableChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<Cable> ChangeCable(JobId jobId, CableId id, CableChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         var cable = (await Planned(jobId, user, jobs, plan, cancel)).Cables.FirstOrDefault(c => c.CableId == id) ?? throw new ApiException(404, "not-found", "id", "This job has no such cable.");
         new Input().Require(r.OrderedLengthMm is not null == cable.OrderedLengthMm is not null, "jumper-or-cable", "orderedLengthMm", "What was planned as a cable stays one, and a jumper stays a jumper.").ThrowIfBad();
@@ -188,18 +188,18 @@ public static class PlanEndpoints
     private static void Check(Cable c) =>
         Plans.CheckCable(c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.Lay(), c.Connections, c.Splices, c.DiameterMm, c.OrderedLengthMm);
 
-    private static async Task<Made> AddModule(Guid jobId, ModuleFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<Made> AddModule(JobId jobId, ModuleFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
-        var module = Module(await Planned(jobId, user, jobs, plan, cancel), Guid.CreateVersion7(), r);
+        var module = Module(await Planned(jobId, user, jobs, plan, cancel), ModuleId.New(), r);
         await plan.Add(user.Scope().CompanyId, jobId, module, cancel);
-        return new(module.ModuleId);
+        return new(module.ModuleId.Value);
     }
 
-    private static async Task<Module> ChangeModule(Guid jobId, Guid id, ModuleFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel) =>
+    private static async Task<Module> ChangeModule(JobId jobId, ModuleId id, ModuleFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel) =>
         await Changed("module", plan.Change(user.Scope().CompanyId, jobId, Module(await Planned(jobId, user, jobs, plan, cancel), id, r), cancel),
             async () => (await Planned(jobId, user, jobs, plan)).Modules.FirstOrDefault(m => m.ModuleId == id));
 
-    private static Module Module(Layout at, Guid id, ModuleFields r)
+    private static Module Module(Layout at, ModuleId id, ModuleFields r)
     {
         var input = new Input();
         var code = input.Text("code", r.Code, 20);
@@ -209,21 +209,21 @@ public static class PlanEndpoints
         return new(id, r.PanelId, code, r.FiberClass, r.Fibers, r.RearForm, r.FrontForm, r.LossDb, r.Version ?? 1);
     }
 
-    private static async Task<Made> AddCord(Guid jobId, CordFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<Made> AddCord(JobId jobId, CordFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         await Planned(jobId, user, jobs, plan, cancel);
-        var cord = Cord(Guid.CreateVersion7(), r);
+        var cord = Cord(CordId.New(), r);
         await plan.Add(user.Scope().CompanyId, jobId, cord, cancel);
-        return new(cord.CordId);
+        return new(cord.CordId.Value);
     }
 
-    private static async Task<Cord> ChangeCord(Guid jobId, Guid id, CordFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<Cord> ChangeCord(JobId jobId, CordId id, CordFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         await Planned(jobId, user, jobs, plan, cancel);
         return await Changed("cord", plan.Change(user.Scope().CompanyId, jobId, Cord(id, r), cancel), async () => (await Planned(jobId, user, jobs, plan)).Cords.FirstOrDefault(c => c.CordId == id));
     }
 
-    private static Cord Cord(Guid id, CordFields r)
+    private static Cord Cord(CordId id, CordFields r)
     {
         var input = new Input();
         var code = input.Text("code", r.Code, 20);
@@ -234,32 +234,32 @@ public static class PlanEndpoints
         return new(id, code, r.FiberClass, r.Fibers, r.FormA, r.PolishA, r.FormB, r.PolishB, r.LengthM, r.Version ?? 1);
     }
 
-    private static async Task<Made> AddChain(Guid jobId, ChainFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task<Made> AddChain(JobId jobId, ChainFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
-        var chain = Chain(await Planned(jobId, user, jobs, plan, cancel), Guid.CreateVersion7(), r);
+        var chain = Chain(await Planned(jobId, user, jobs, plan, cancel), ChainId.New(), r);
         await plan.Add(user.Scope().CompanyId, jobId, chain, cancel);
-        return new(chain.ChainId);
+        return new(chain.ChainId.Value);
     }
 
-    private static async Task<Chain> ChangeChain(Guid jobId, Guid id, ChainFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel) =>
+    private static async Task<Chain> ChangeChain(JobId jobId, ChainId id, ChainFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel) =>
         await Changed("chain", plan.Change(user.Scope().CompanyId, jobId, Chain(await Planned(jobId, user, jobs, plan, cancel), id, r), cancel),
             async () => (await Planned(jobId, user, jobs, plan)).Chains.FirstOrDefault(c => c.ChainId == id));
 
-    private static Chain Chain(Layout at, Guid id, ChainFields r)
+    private static Chain Chain(Layout at, ChainId id, ChainFields r)
     {
         var input = new Input();
         var code = input.Text("code", r.Code, 20);
         input.ThrowIfBad();
         int? FibersOf(ChainPart p) => p.Kind switch
         {
-            ChainPartKind.Cable => at.Cables.FirstOrDefault(c => c.CableId == p.Id)?.StrandCount,
-            ChainPartKind.Module => at.Modules.FirstOrDefault(m => m.ModuleId == p.Id)?.Fibers,
-            _ => at.Cords.FirstOrDefault(c => c.CordId == p.Id)?.Fibers,
+            ChainPartKind.Cable => at.Cables.FirstOrDefault(c => c.CableId == p.Id.As<Ids.Cable>())?.StrandCount,
+            ChainPartKind.Module => at.Modules.FirstOrDefault(m => m.ModuleId == p.Id.As<Ids.Module>())?.Fibers,
+            _ => at.Cords.FirstOrDefault(c => c.CordId == p.Id.As<Ids.Cord>())?.Fibers,
         };
         return Chains.Faults(r.Parts, FibersOf).ToList() is { Count: > 0 } faults ? throw new RefusedException(faults) : new(id, code, r.Parts, r.Version ?? 1);
     }
 
-    private static async Task<EndsMade> AddEnds(Guid jobId, NewEnds r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Methods methods, Documents documents, CancellationToken cancel)
+    private static async Task<EndsMade> AddEnds(JobId jobId, NewEnds r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Methods methods, Documents documents, CancellationToken cancel)
     {
         var at = await Planned(jobId, user, jobs, plan, cancel);
         var cable = at.Cables.FirstOrDefault(c => c.CableId == r.CableId) ?? throw new ApiException(400, "cable-unknown", "cableId", "There is no such cable in this job.");
@@ -280,14 +280,14 @@ public static class PlanEndpoints
         var ends = Enumerable.Range(0, count).Select(i =>
         {
             var (port, position) = panel is null ? (r.FromStrand + i, r.Side == CableSide.A ? 1 : 2) : Plans.PortFor(r.Form, r.FirstPort!.Value, i);
-            return new PlannedEnd(Guid.CreateVersion7(), r.CableId, r.FromStrand + i, r.Side, r.PanelId, port, position,
+            return new PlannedEnd(EndId.New(), r.CableId, r.FromStrand + i, r.Side, r.PanelId, port, position,
                 r.Form, r.Polish, r.Mode, r.Method, r.StubClass, procedure?.Id, procedure?.Version, 1);
         }).ToList();
         await plan.Add(user.Scope().CompanyId, jobId, ends, cancel);
         return new([.. ends.Select(e => e.EndId)], procedure?.Id);
     }
 
-    private static async Task<PlannedEnd> ChangeEnd(Guid jobId, Guid id, EndChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Methods methods, Documents documents, CancellationToken cancel)
+    private static async Task<PlannedEnd> ChangeEnd(JobId jobId, EndId id, EndChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Methods methods, Documents documents, CancellationToken cancel)
     {
         var company = user.Scope().CompanyId;
         var at = await Planned(jobId, user, jobs, plan, cancel);
@@ -317,12 +317,12 @@ public static class PlanEndpoints
         }, cancel), () => plan.End(company, jobId, id));
     }
 
-    private static Panel? PanelOf(Layout at, Guid? panelId) => panelId is not { } id ? null
+    private static Panel? PanelOf(Layout at, PanelId? panelId) => panelId is not { } id ? null
         : at.Panels.FirstOrDefault(p => p.PanelId == id) ?? throw new ApiException(400, "panel-unknown", "panelId", "There is no such panel in this job.");
 
     /// <summary>The procedure that a connector is made by: the one that was asked for, else the company's own before a shipped one; always its newest version. Null where none fits.</summary>
     /// <exception cref="RefusedException">The connector does not go on this cable, or into this panel.</exception>
-    private static async Task<ProcedureDocument?> Procedure(Guid companyId, ConnectorSpec connector, Cable cable, Panel? panel, string? asked, Methods methods, Documents documents, CancellationToken cancel = default)
+    private static async Task<ProcedureDocument?> Procedure(CompanyId companyId, ConnectorSpec connector, Cable cable, Panel? panel, string? asked, Methods methods, Documents documents, CancellationToken cancel = default)
     {
         var cableSpec = new CableSpec(cable.FiberClass, cable.Construction);
         var against = Compatibility.Judge(connector, cableSpec, panel is null ? null : new PanelSpec(panel.AdapterForm, panel.Angled));
@@ -337,7 +337,7 @@ public static class PlanEndpoints
         return fitting.Where(p => asked is null || p.Id == asked).OrderBy(p => documents.Procedures.Any(s => s.Id == p.Id)).FirstOrDefault();
     }
 
-    private static async Task Remove(Guid jobId, string what, Guid id, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    private static async Task Remove(JobId jobId, string what, Guid id, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         await Planned(jobId, user, jobs, plan, cancel);
         new Input().Require(Store.Plan.Kinds.Contains(what), "unknown-kind", "what", $"A plan holds: {string.Join(", ", Store.Plan.Kinds)}.").ThrowIfBad();

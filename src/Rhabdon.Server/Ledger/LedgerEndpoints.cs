@@ -58,10 +58,10 @@ public static class LedgerEndpoints
         }
     }
 
-    private static async Task<IReadOnlyList<Quarantined>> List(ClaimsPrincipal user, CancellationToken cancel, Quarantine quarantine, Guid? after = null, int limit = 50) =>
+    private static async Task<IReadOnlyList<Quarantined>> List(ClaimsPrincipal user, CancellationToken cancel, Quarantine quarantine, QuarantineId? after = null, int limit = 50) =>
         await quarantine.List(user.Scope(), after, Math.Clamp(limit, 1, LargestPage));
 
-    private static async Task<IntakeLine> Retry(Guid quarantineId, ClaimsPrincipal user, Intake intake, Quarantine quarantine, IHubContext<Live> live, TimeProvider clock, CancellationToken cancel)
+    private static async Task<IntakeLine> Retry(QuarantineId quarantineId, ClaimsPrincipal user, Intake intake, Quarantine quarantine, IHubContext<Live> live, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
         var held = await Held(scope, quarantineId, quarantine, cancel);
@@ -77,13 +77,13 @@ public static class LedgerEndpoints
         return outcome;
     }
 
-    private static async Task SetAside(Guid quarantineId, ClaimsPrincipal user, Quarantine quarantine, TimeProvider clock, CancellationToken cancel)
+    private static async Task SetAside(QuarantineId quarantineId, ClaimsPrincipal user, Quarantine quarantine, TimeProvider clock, CancellationToken cancel)
     {
         await Held(user.Scope(), quarantineId, quarantine, cancel);
         await quarantine.Settle(user.Scope().CompanyId, quarantineId, stored: false, clock.GetUtcNow().UtcDateTime, cancel: cancel);
     }
 
-    private static async Task<Quarantined> Held(Scope scope, Guid quarantineId, Quarantine quarantine, CancellationToken cancel = default) =>
+    private static async Task<Quarantined> Held(Scope scope, QuarantineId quarantineId, Quarantine quarantine, CancellationToken cancel = default) =>
         await quarantine.Find(scope, quarantineId, cancel)
         ?? throw new ApiException(404, "not-found", "quarantineId", "There is no such open entry.");
 }

@@ -13,7 +13,7 @@ public sealed class Live(Store.Jobs jobs) : Hub
     public const string Changed = "changed";
 
     /// <summary>Watch a job that this person may see.</summary>
-    public async Task Watch(Guid jobId)
+    public async Task Watch(JobId jobId)
     {
         if (await jobs.Find(Context.User!.Scope(), jobId) is null)
         {
@@ -23,10 +23,10 @@ public sealed class Live(Store.Jobs jobs) : Hub
         await Groups.AddToGroupAsync(Context.ConnectionId, Group(jobId));
     }
 
-    public Task Leave(Guid jobId) => Groups.RemoveFromGroupAsync(Context.ConnectionId, Group(jobId));
+    public Task Leave(JobId jobId) => Groups.RemoveFromGroupAsync(Context.ConnectionId, Group(jobId));
 
     public static Task Tell(IHubContext<Live> live, IntakeResult result) =>
         Task.WhenAll(result.Touched.Select(jobId => live.Clients.Group(Group(jobId)).SendAsync(Changed, jobId)));
 
-    private static string Group(Guid jobId) => $"job {jobId}";
+    private static string Group(JobId jobId) => $"job {jobId}";
 }

@@ -1,4 +1,5 @@
 using System.Security.Claims;
+using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Jobs;
@@ -24,12 +25,12 @@ public static class StreamEndpoints
         api.MapGet("/jobs/{jobId:guid}/log", Job).WithSummary("What became of a job beside its ends: delays and handovers.");
     }
 
-    private static async Task<BatchState> Batch(Guid batchId, ClaimsPrincipal user, StreamProjector streams, CancellationToken cancel) =>
-        await streams.Find(user.Scope().CompanyId, StreamKind.Batch, batchId, cancel) as BatchState ?? new BatchState { Id = batchId };
+    private static async Task<BatchState> Batch(BatchId batchId, ClaimsPrincipal user, StreamProjector streams, CancellationToken cancel) =>
+        await streams.Find(user.Scope().CompanyId, StreamKind.Batch, batchId.As<Ids.Stream>(), cancel) as BatchState ?? new BatchState { Id = batchId.As<Ids.Stream>() };
 
-    private static async Task<JobState> Job(Guid jobId, ClaimsPrincipal user, Store.Jobs jobs, StreamProjector streams, CancellationToken cancel)
+    private static async Task<JobState> Job(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, StreamProjector streams, CancellationToken cancel)
     {
         await JobEndpoints.Seen(jobs, user.Scope(), jobId, cancel);
-        return await streams.Find(user.Scope().CompanyId, StreamKind.Job, jobId, cancel) as JobState ?? new JobState { Id = jobId };
+        return await streams.Find(user.Scope().CompanyId, StreamKind.Job, jobId.As<Ids.Stream>(), cancel) as JobState ?? new JobState { Id = jobId.As<Ids.Stream>() };
     }
 }

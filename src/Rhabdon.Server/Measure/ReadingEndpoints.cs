@@ -26,7 +26,7 @@ public sealed record ReadingsRequest(
 /// <param name="Problem">Why it cannot be read; null when it can.</param>
 /// <param name="NotNow">Why it cannot be recorded, though it can be read; null when it can.</param>
 public sealed record ReadingRow(
-    int Row, Guid? EndId, string? Address, int? WavelengthNm, double? ReferenceDbm, double? ReadingDbm, bool MeterLoss, LossJudgement? Judgement, Refusal? Problem, Refusal? NotNow);
+    int Row, EndId? EndId, string? Address, int? WavelengthNm, double? ReferenceDbm, double? ReadingDbm, bool MeterLoss, LossJudgement? Judgement, Refusal? Problem, Refusal? NotNow);
 
 /// <param name="Headings">Of the table, to choose columns from.</param>
 /// <param name="Columns">As chosen or guessed.</param>
@@ -53,7 +53,7 @@ public static class ReadingEndpoints
         api.MapGet("/places/{placeId:guid}/suspects", Suspect).WithSummary("From the panel's readings and traces: the loss of each connector with its uncertainty, and which to look at first.");
     }
 
-    private static async Task<ReadingsAnswer> Check(Guid placeId, ReadingsRequest r, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)
+    private static async Task<ReadingsAnswer> Check(PlaceId placeId, ReadingsRequest r, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)
     {
         new Input().Require(r.Csv.Length is > 0 and <= LongestCsv, "csv-size", "csv", "Paste a table of up to a million characters.").ThrowIfBad();
         var ends = await records.At(user.Scope(), placeId, cancel);
@@ -73,7 +73,7 @@ public static class ReadingEndpoints
             }
         }
 
-        var seen = new HashSet<(Guid, int)>();
+        var seen = new HashSet<(EndId, int)>();
         var rows = new List<ReadingRow>();
         foreach (var (row, cells) in table)
         {
@@ -85,7 +85,7 @@ public static class ReadingEndpoints
     }
 
     private static ReadingRow Judge(
-        int row, string? port, string? address, string? wavelength, string? loss, string? reading, ReadingsRequest r, ReadingColumns columns, IReadOnlyList<EndPlan> ends, Rules rules, HashSet<(Guid, int)> seen)
+        int row, string? port, string? address, string? wavelength, string? loss, string? reading, ReadingsRequest r, ReadingColumns columns, IReadOnlyList<EndPlan> ends, Rules rules, HashSet<(EndId, int)> seen)
     {
         ReadingRow Bad(string code, string field, string message, EndPlan? end = null) => new(row, end?.EndId, end is null ? address ?? port : Address(end), null, null, null, false, null, new(code, field, $"Row {row}: {message}"), null);
         if (columns.LossDb is null && columns.ReadingDbm is null)
@@ -193,7 +193,7 @@ public static class ReadingEndpoints
         return new(port, address == port ? null : address, wavelength, loss, loss is null && reading != wavelength ? reading : null);
     }
 
-    private static async Task<PanelSuspects> Suspect(Guid placeId, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)
+    private static async Task<PanelSuspects> Suspect(PlaceId placeId, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)
     {
         var ends = await records.At(user.Scope(), placeId, cancel);
         if (ends.Count == 0)

@@ -22,7 +22,7 @@ namespace Rhabdon.Server.Records;
 /// <param name="NotCounted">Why the entry is kept and does not count.</param>
 /// <param name="Differences">What the device said otherwise than the plan or the rulebook has it; theirs were used.</param>
 public sealed record RecordEntry(
-    Guid EventId, EventKind Kind, int Attempt, DateTime At, DateTime ReceivedAt, Guid DeviceId, string ActorName, bool Struck, JsonElement Body,
+    EventId EventId, EventKind Kind, int Attempt, DateTime At, DateTime ReceivedAt, DeviceId DeviceId, string ActorName, bool Struck, JsonElement Body,
     LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace, CleaveVerdict? Cleave, LightJudgement? Light, string? NotCounted, IReadOnlyList<Difference> Differences);
 
 /// <summary>What is planned for an end, and what it needs at the bench.</summary>
@@ -37,16 +37,16 @@ public sealed record RecordEntry(
 /// <param name="Splices">Of its link, with those of pigtails.</param>
 /// <param name="FarEndMade">True when the far end's own record says that its connector is finished; else a reading's far end has to be said.</param>
 public sealed record EndView(
-    Guid EndId, string Address, Guid JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, Guid? PersonId, string? PersonName, string SpaceName, Guid PlaceId, Guid? PanelId, string PanelCode,
+    EndId EndId, string Address, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, PersonId? PersonId, string? PersonName, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
-    string? ProcedureId, int? ProcedureVersion, Guid? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted);
+    string? ProcedureId, int? ProcedureVersion, EndId? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted);
 
 /// <summary>All that a bench needs for one panel, network or not.</summary>
 /// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
 /// <param name="Kit">What the crew said last in its pre-flights.</param>
 /// <param name="Batches">Counts of the containers of the batches that are worked here.</param>
-public sealed record PanelBench(Guid PlaceId, Guid JobId, string Customer, string Site, string TimeZone, string PanelCode, string SpaceCode, IReadOnlyList<EndView> Ends, IReadOnlyList<RunTable> Tables, IReadOnlyList<PreflightAnswer> Kit, IReadOnlyList<BatchState> Batches);
+public sealed record PanelBench(PlaceId PlaceId, JobId JobId, string Customer, string Site, string TimeZone, string PanelCode, string SpaceCode, IReadOnlyList<EndView> Ends, IReadOnlyList<RunTable> Tables, IReadOnlyList<PreflightAnswer> Kit, IReadOnlyList<BatchState> Batches);
 
 public sealed record EndRecord(EndView End, IReadOnlyList<RecordEntry> Entries);
 
@@ -63,20 +63,20 @@ public static class RecordEndpoints
     }
 
     private static async Task<IReadOnlyList<EndRow>> List(
-        ClaimsPrincipal user, Store.Records records, Methods methods, Guid? jobId = null, Guid? placeId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
-        string? verdict = null, string? status = null, Guid? crewId = null, bool nearlyOut = false, bool mine = false, Guid? after = null, int limit = 100) =>
+        ClaimsPrincipal user, Store.Records records, Methods methods, JobId? jobId = null, PlaceId? placeId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
+        string? verdict = null, string? status = null, CrewId? crewId = null, bool nearlyOut = false, bool mine = false, EndId? after = null, int limit = 100) =>
         await records.List(user.Scope(),
             new EndFilter(jobId, placeId, QueryWords.Choice<ConnectorForm>("form", form), QueryWords.Choice<Polish>("polish", polish), QueryWords.Choice<FiberMode>("mode", mode), QueryWords.Choice<TerminationMethod>("method", method),
                 QueryWords.Choice<EndVerdict>("verdict", verdict), QueryWords.Choice<EndStatus>("status", status), crewId, nearlyOut, mine),
             after, Math.Clamp(limit, 1, LargestPage), [.. (await methods.Rules(user.Scope().CompanyId)).Tables.Select(t => (t.ProcedureId, t.Version, Plans.NearlyOutBelowMm(t.Prep)))]);
 
-    private static async Task<EndView> Find(Guid endId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
+    private static async Task<EndView> Find(EndId endId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         var plan = await Seen(endId, user, records, cancel);
         return View(plan, await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel));
     }
 
-    private static async Task<PanelBench> Bench(Guid placeId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
+    private static async Task<PanelBench> Bench(PlaceId placeId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         var scope = user.Scope();
         var plans = await records.At(scope, placeId, cancel);
@@ -94,7 +94,7 @@ public static class RecordEndpoints
         return new(placeId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).OfType<RunTable>().Distinct()], await methods.Kit(scope.CompanyId, p.CrewId, cancel), batches);
     }
 
-    private static async Task<EndRecord> Record(Guid endId, ClaimsPrincipal user, Store.Records records, EventLog log, Methods methods, StreamProjector streams, CancellationToken cancel)
+    private static async Task<EndRecord> Record(EndId endId, ClaimsPrincipal user, Store.Records records, EventLog log, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         // Asked side by side; who may not see the end gets nothing of either.
         var asked = log.Of(user.Scope().CompanyId, endId, cancel);
@@ -118,7 +118,7 @@ public static class RecordEndpoints
             _ => null,
         } ?? []);
 
-    private static Dictionary<Guid, DateTimeOffset> CountedAt(IReadOnlyList<BatchState> batches) => batches.Where(b => b.Counts.Count > 0).ToDictionary(b => b.Id, b => b.Counts.Max(c => c.At));
+    private static Dictionary<BatchId, DateTimeOffset> CountedAt(IReadOnlyList<BatchState> batches) => batches.Where(b => b.Counts.Count > 0).ToDictionary(b => b.Id.As<Core.Ids.Batch>(), b => b.Counts.Max(c => c.At));
 
     private static EndView View(EndPlan p, Rules rules, IReadOnlyList<BatchState> batches)
     {
@@ -136,6 +136,6 @@ public static class RecordEndpoints
             FarEnds.IsMade(p.FarStatus), p.Connections, p.LinkSplices(), p.OrderedLengthMm, p.Version, state.Current is not { } made || Shards.Counted(made, CountedAt(batches)));
     }
 
-    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>
+    private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>
         await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
 }

@@ -21,7 +21,7 @@ public sealed record TraceAnswer(TraceParameters Parameters, IReadOnlyList<Trace
 /// <param name="StepM">Between two of them.</param>
 /// <param name="LevelsDb">Highest and lowest level of each step, in turn, so that no peak is lost in drawing.</param>
 /// <param name="Ties">The connectors that are planned on the way, each at its event.</param>
-public sealed record TraceView(Guid TraceId, TraceAnswer Answer, double FromM, double StepM, IReadOnlyList<float> LevelsDb, IReadOnlyList<TraceTie> Ties);
+public sealed record TraceView(EvidenceId TraceId, TraceAnswer Answer, double FromM, double StepM, IReadOnlyList<float> LevelsDb, IReadOnlyList<TraceTie> Ties);
 
 /// <param name="Forward">Events of the trace from side A.</param>
 /// <param name="Backward">Events of the trace from side B, with their own distances.</param>
@@ -74,14 +74,14 @@ public static class TraceEndpoints
     private static IResult Simulate(SimulatedLink link) => Results.Bytes(OtdrWriter.Write(SimulatedTraces.Make(link)), "application/octet-stream", "simulated.sor");
 
     private static async Task<TraceView> Take(
-        Guid endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, TimeProvider clock, double launchM = 0, double receiveM = 0, bool anyChecksum = false, Guid? id = null)
+        EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, Intake intake, TimeProvider clock, double launchM = 0, double receiveM = 0, bool anyChecksum = false, EvidenceId? id = null)
     {
         var scope = user.Scope();
         var plan = await Seen(endId, user, records);
         var bytes = await Uploads.Read(request, "trace", Uploads.LargestTrace);
         var file = OtdrReader.Read(bytes, !anyChecksum);
         new Input().Require(id is null || id.Value.Version == 7, "id-version", "id", "A trace's id is a UUID of version 7.").ThrowIfBad();
-        var (traceId, now, cancel) = (id ?? Guid.CreateVersion7(), clock.GetUtcNow().UtcDateTime, request.HttpContext.RequestAborted);
+        var (traceId, now, cancel) = (id ?? EvidenceId.New(), clock.GetUtcNow().UtcDateTime, request.HttpContext.RequestAborted);
         var view = Drawn(traceId, file, launchM, receiveM, [Leg(plan)]);
         await evidence.Keep(scope.CompanyId, scope.PersonId, traceId, Holder.OfEnd(endId), EvidenceKind.Trace, "application/octet-stream", bytes, now, cancel: cancel);
         if (id is not null)
@@ -93,7 +93,7 @@ public static class TraceEndpoints
     }
 
     private static async Task<TraceView> View(
-        Guid traceId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0, Guid[]? via = null, double patchM = 2)
+        EvidenceId traceId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0, EndId[]? via = null, double patchM = 2)
     {
         new Input().Require(patchM is >= 0 and <= 1000, "out-of-range", "patchM", "A cord between two cables is 0 to 1,000 m.")
             .Require((via?.Length ?? 0) <= 20, "too-many", "via", "A trace goes on into at most 20 more cables.").ThrowIfBad();
@@ -107,7 +107,7 @@ public static class TraceEndpoints
         return Drawn(traceId, OtdrReader.Read(kept.Bytes, false), launchM, receiveM, legs);
     }
 
-    private static async Task<IReadOnlyList<PairedEvent>> KeptPair(Guid traceId, Guid otherId, ClaimsPrincipal user, CancellationToken cancel, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0)
+    private static async Task<IReadOnlyList<PairedEvent>> KeptPair(EvidenceId traceId, EvidenceId otherId, ClaimsPrincipal user, CancellationToken cancel, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0)
     {
         var (kept, other) = (await Kept(traceId, user, evidence), await Kept(otherId, user, evidence, "otherId"));
         var plan = await Seen(kept.EndId!.Value, user, records);
@@ -126,19 +126,19 @@ public static class TraceEndpoints
 
     private static TraceLeg Leg(EndPlan p) => new(p.EndId, p.Address(), p.FarEndId, p.FarAddress, p.LengthM);
 
-    private static async Task<EndPlan> Seen(Guid endId, ClaimsPrincipal user, Store.Records records, string field = "endId", CancellationToken cancel = default) =>
+    private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, string field = "endId", CancellationToken cancel = default) =>
         await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, "not-found", field, "There is no such end among yours.");
 
-    private static async Task<TraceSection> Section(Guid traceId, double fromM, double toM, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel) =>
+    private static async Task<TraceSection> Section(EvidenceId traceId, double fromM, double toM, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel) =>
         TraceAnalysis.Section(TraceCurve.Of(OtdrReader.Read((await Kept(traceId, user, evidence, cancel: cancel)).Bytes, false)), fromM, toM);
 
-    private static async Task<IResult> File(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel) =>
+    private static async Task<IResult> File(EvidenceId traceId, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel) =>
         Results.Bytes((await Kept(traceId, user, evidence, cancel: cancel)).Bytes, "application/octet-stream", $"{traceId}.sor");
 
-    private static async Task<Evidence> Kept(Guid traceId, ClaimsPrincipal user, EvidenceStore evidence, string field = "traceId", CancellationToken cancel = default) =>
+    private static async Task<Evidence> Kept(EvidenceId traceId, ClaimsPrincipal user, EvidenceStore evidence, string field = "traceId", CancellationToken cancel = default) =>
         await evidence.Find(user.Scope(), traceId, cancel) is { Kind: EvidenceKind.Trace } kept ? kept : throw new ApiException(404, "not-found", field, "There is no such trace among yours.");
 
-    private static TraceView Drawn(Guid id, OtdrFile file, double launchM, double receiveM, IReadOnlyList<TraceLeg> legs)
+    private static TraceView Drawn(EvidenceId id, OtdrFile file, double launchM, double receiveM, IReadOnlyList<TraceLeg> legs)
     {
         var answer = Answer(file, launchM, receiveM);
         var curve = TraceCurve.Of(file);

@@ -1,4 +1,6 @@
 using Microsoft.AspNetCore.OpenApi;
+using Microsoft.OpenApi;
+using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 
 namespace Rhabdon.Server.Web;
@@ -26,6 +28,30 @@ public static class ApiDocument
             document.Servers = [];
             return Task.CompletedTask;
         });
+        // An id is a UUID, whatever it is the id of.
+        options.CreateSchemaReferenceId = type => IsId(type.Type) ? null : OpenApiOptions.CreateDefaultSchemaReferenceId(type);
+        options.AddSchemaTransformer((schema, context, _) =>
+        {
+            if (IsId(context.JsonTypeInfo.ElementType ?? context.JsonTypeInfo.Type))
+            {
+                Say(schema, context.JsonTypeInfo.Type);
+            }
+
+            return Task.CompletedTask;
+        });
+        options.AddOperationTransformer((operation, context, _) =>
+        {
+            foreach (var asked in context.Description.ParameterDescriptions)
+            {
+                var type = asked.ParameterDescriptor?.ParameterType;
+                if (type is not null && IsId(type.GetElementType() ?? type) && operation.Parameters?.FirstOrDefault(p => p.Name == asked.Name)?.Schema is OpenApiSchema schema)
+                {
+                    Say(schema, Nullable.GetUnderlyingType(type) ?? type);
+                }
+            }
+
+            return Task.CompletedTask;
+        });
         // A state is only ever answered, and then whole.
         options.AddSchemaTransformer((schema, context, _) =>
         {
@@ -36,5 +62,20 @@ public static class ApiDocument
 
             return Task.CompletedTask;
         });
+    }
+
+    /// <summary>Whether this is an id, or one that may be left out.</summary>
+    private static bool IsId(Type type) => (Nullable.GetUnderlyingType(type) ?? type) is { IsGenericType: true } t && t.GetGenericTypeDefinition() == typeof(Id<>);
+
+    private static void Say(OpenApiSchema schema, Type type)
+    {
+        if (IsId(type))
+        {
+            (schema.Type, schema.Format) = (JsonSchemaType.String | (Nullable.GetUnderlyingType(type) is null ? 0 : JsonSchemaType.Null), "uuid");
+        }
+        else
+        {
+            schema.Items = new OpenApiSchema { Type = JsonSchemaType.String, Format = "uuid" };
+        }
     }
 }

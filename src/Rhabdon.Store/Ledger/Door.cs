@@ -34,10 +34,10 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
     /// <summary>Looks at each: known already, or not for this sender to say.</summary>
     public async Task Look(NpgsqlConnection c, NpgsqlTransaction t, Ends ends, OpenStreams streams, CancellationToken cancel)
     {
-        var ids = incoming.Select(i => i.Id).OfType<Guid>().Distinct().ToArray();
+        var ids = incoming.Select(i => i.Id).OfType<EventId>().Distinct().ToArray();
         var known = await EventLog.Known(c, t, sender.CompanyId, ids, cancel);
         var knownStreams = await streams.Known(Streams.Count > 0 || Readable.Count < ids.Length ? ids : [], cancel);
-        var actors = (await c.Query<Guid>(cancel, "select person_id from person where company_id = @CompanyId and person_id = any(@ids)",
+        var actors = (await c.Query<PersonId>(cancel, "select person_id from person where company_id = @CompanyId and person_id = any(@ids)",
             new { sender.CompanyId, ids = Readable.Select(e => e.ActorId).Concat(Streams.Select(s => s.ActorId)).Distinct().ToArray() }, t)).ToHashSet();
         var strangers = Readable.Select(e => ends.Find(e.EndId)).OfType<OpenEnd>().Distinct().Where(e => !Holds(e.Plan)).Select(e => e.Plan.EndId).ToArray();
         var history = strangers.Length > 0 ? await Assignments.Of(c, t, sender.CompanyId, strangers, cancel) : null;
@@ -73,7 +73,7 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
         }
     }
 
-    public void Refuse(IReadOnlyDictionary<Guid, Refusal> refused)
+    public void Refuse(IReadOnlyDictionary<EventId, Refusal> refused)
     {
         foreach (var i in _takeable.Where(i => incoming[i].Id is { } id && refused.ContainsKey(id)))
         {
@@ -84,13 +84,13 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
     private bool Holds(EndPlanRow end) => Works.Against(Worker, end.PlannedBy, [new(DateTimeOffset.MinValue, end.CrewId, end.PersonId)], DateTimeOffset.MaxValue) is null;
 
     /// <summary>Why an event is not even asked about.</summary>
-    private Refusal? Against(LedgerEvent e, OpenEnd? end, ILookup<Guid, Assignment>? history) =>
+    private Refusal? Against(LedgerEvent e, OpenEnd? end, ILookup<EndId, Assignment>? history) =>
         end is null ? new("end-unknown", "endId", "No such end is planned.")
         : !Holds(end.Plan) && Works.Against(Worker, end.Plan.PlannedBy, [.. history?[e.EndId] ?? []], e.ToldAt) is { } against ? against
         : end.Plan.SetAside is { } reason ? new("end-set-aside", "endId", $"This end's entries could not be read again ({reason}). What is sent waits here until that is mended.")
         : null;
 
-    private Refusal? Actor(Guid actorId, HashSet<Guid> actors) =>
+    private Refusal? Actor(PersonId actorId, HashSet<PersonId> actors) =>
         !actors.Contains(actorId) ? new("actor-unknown", "actorId", "Nobody here has this id.")
         : actorId != sender.PersonId && !mayVouch ? new("sent-for-another", "actorId", "This was done by one person and sent under another's sign-in; a lead has to confirm it.")
         : null;

@@ -1,11 +1,12 @@
 using Npgsql;
+using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Procedures;
 
 namespace Rhabdon.Store;
 
 /// <summary>The ends that a batch speaks of, and those at their far sides that it needs. All of them are locked.</summary>
-internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId)
+internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId)
 {
     private const string ReadSql = """
         select e.end_id, e.job_id, e.crew_id, e.person_id, j.crew_id as planned_by, j.time_zone, j.limit_set_id, j.face_limit_set_id, k.fiber_class, k.length_m, k.connections, k.splices as cable_splices, e.polish, e.method,
@@ -20,18 +21,18 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid company
         where e.company_id = @companyId and e.end_id = any(@ids)
         """;
 
-    private readonly Dictionary<Guid, OpenEnd> _read = [];
+    private readonly Dictionary<EndId, OpenEnd> _read = [];
     private readonly Dictionary<OpenEnd, LedgerEvent> _toTell = [];
-    private readonly Dictionary<Guid, (Guid EndId, KeptEvidence Kept)> _evidence = [];
+    private readonly Dictionary<EvidenceId, (EndId EndId, KeptEvidence Kept)> _evidence = [];
 
     public IEnumerable<OpenEnd> All => _read.Values;
 
     public IEnumerable<OpenEnd> Changed => _read.Values.Where(x => x.Changed);
 
-    public OpenEnd? Find(Guid endId) => _read.GetValueOrDefault(endId);
+    public OpenEnd? Find(EndId endId) => _read.GetValueOrDefault(endId);
 
     /// <param name="more">An end that is read though no event speaks of it.</param>
-    public static async Task<Ends> Lock(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, IReadOnlyList<LedgerEvent> events, CancellationToken cancel, Guid? more = null)
+    public static async Task<Ends> Lock(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, IReadOnlyList<LedgerEvent> events, CancellationToken cancel, EndId? more = null)
     {
         // The lock is one statement and the reading another: a statement that has waited for a lock still sees the states of before.
         // An end's readings hang on its far end, so both are held, always in the same order.
@@ -41,7 +42,7 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid company
             return new Ends(c, t, companyId);
         }
 
-        var far = await c.Query<Guid>(cancel, """
+        var far = await c.Query<EndId>(cancel, """
             select f.end_id from cable_end e join cable_end f on f.company_id = e.company_id and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
             where e.company_id = @companyId and e.end_id = any(@ids)
             """, new { companyId, ids }, t);
@@ -51,12 +52,12 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid company
         await ends.Read(ids, cancel, asked: true);
         // A reading is worth what its far end is; where an end is told again, its readings are.
         await ends.Read(ends.All.Where(e => e.State.Attempts.Any(a => a.Losses.Count > 0) || events.Any(x => x.EndId == e.Plan.EndId && x.Kind == EventKind.Measured))
-            .Select(e => e.Plan.FarEndId).OfType<Guid>().ToList(), cancel);
+            .Select(e => e.Plan.FarEndId).OfType<EndId>().ToList(), cancel);
         return ends;
     }
 
     /// <summary>Reads those of these ends that are not read yet, all in one question.</summary>
-    private async Task Read(IEnumerable<Guid> endIds, CancellationToken cancel, bool asked = false)
+    private async Task Read(IEnumerable<EndId> endIds, CancellationToken cancel, bool asked = false)
     {
         var ids = endIds.Where(id => !_read.ContainsKey(id)).Distinct().ToArray();
         if (ids.Length > 0)
@@ -81,28 +82,28 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid company
         }
     }
 
-    private IReadOnlyDictionary<Guid, KnownInstrument> _instruments = new Dictionary<Guid, KnownInstrument>();
-    private IReadOnlyDictionary<Guid, PreflightAnswer> _kit = new Dictionary<Guid, PreflightAnswer>();
-    private IReadOnlyDictionary<Guid, DateTimeOffset> _countedAt = new Dictionary<Guid, DateTimeOffset>();
+    private IReadOnlyDictionary<InstrumentId, KnownInstrument> _instruments = new Dictionary<InstrumentId, KnownInstrument>();
+    private IReadOnlyDictionary<EventId, PreflightAnswer> _kit = new Dictionary<EventId, PreflightAnswer>();
+    private IReadOnlyDictionary<BatchId, DateTimeOffset> _countedAt = new Dictionary<BatchId, DateTimeOffset>();
 
-    public IReadOnlyDictionary<Guid, EndState> States => _read.Values.ToDictionary(e => e.Plan.EndId, e => e.State);
+    public IReadOnlyDictionary<EndId, EndState> States => _read.Values.ToDictionary(e => e.Plan.EndId, e => e.State);
 
     /// <summary>Batches whose counts have to be told again, with the event that made it so.</summary>
-    public IReadOnlyList<(Guid BatchId, Guid Cause)> MadeShards =>
+    public IReadOnlyList<(BatchId BatchId, EventId Cause)> MadeShards =>
         [.. Changed.Where(e => e.Stored.Count > 0).SelectMany(e => e.MadeShards, (e, b) => (b, Cause: e.Stored[^1].Event.Id)).GroupBy(x => x.b).Select(g => (g.Key, g.First().Cause)).OrderBy(x => x.Key)];
 
     /// <summary>The batches in which these ends are worked, or will be.</summary>
-    public IEnumerable<Guid> BatchesOf(IReadOnlyList<LedgerEvent> events) =>
+    public IEnumerable<BatchId> BatchesOf(IReadOnlyList<LedgerEvent> events) =>
         All.SelectMany(e => e.State.Attempts).Select(a => a.BatchId)
-            .Concat(events.Where(e => e.Kind == EventKind.AttemptStarted).Select(e => EventBodies.Try<AttemptStarted>(e)?.BatchId)).OfType<Guid>().Distinct();
+            .Concat(events.Where(e => e.Kind == EventKind.AttemptStarted).Select(e => EventBodies.Try<AttemptStarted>(e)?.BatchId)).OfType<BatchId>().Distinct();
 
     /// <summary>Reads what these events rest on beside their ends: pictures, instruments, the crew's kit, the counts of batches.</summary>
     public async Task Know(IReadOnlyList<LedgerEvent> events, OpenStreams streams, IEnumerable<StreamEvent> counts, CancellationToken cancel)
     {
         await Cite(events, cancel);
         _countedAt = streams.CountedAt(counts);
-        _instruments = await streams.Instruments([.. events.Where(e => e.Kind == EventKind.Measured).Select(e => EventBodies.Try<Measured>(e)?.InstrumentId).OfType<Guid>().Distinct()], cancel);
-        _kit = await streams.Kit([.. events.Where(e => e.Kind == EventKind.AttemptStarted).SelectMany(e => EventBodies.Try<AttemptStarted>(e)?.Preflight ?? []).Select(a => a.SaidIn).OfType<Guid>().Distinct()], cancel);
+        _instruments = await streams.Instruments([.. events.Where(e => e.Kind == EventKind.Measured).Select(e => EventBodies.Try<Measured>(e)?.InstrumentId).OfType<InstrumentId>().Distinct()], cancel);
+        _kit = await streams.Kit([.. events.Where(e => e.Kind == EventKind.AttemptStarted).SelectMany(e => EventBodies.Try<AttemptStarted>(e)?.Preflight ?? []).Select(a => a.SaidIn).OfType<EventId>().Distinct()], cancel);
     }
 
     /// <summary>What is planned and kept of an end. A trace shows both connectors of its fiber, so what is kept of the far end is this end's, too.</summary>
@@ -117,10 +118,10 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid company
     public async Task<EndLog> Log(OpenEnd end, CancellationToken cancel) =>
         end.Log ??= (await EventLog.Read(c, t, companyId, [end.Plan.EndId], cancel)).GetValueOrDefault(end.Plan.EndId) ?? new([], [], []);
 
-    public Task<IReadOnlyList<Waiting>> Waiting(OpenEnd end, CancellationToken cancel) => Quarantine.Waiting(c, t, companyId, end.Plan.EndId, cancel);
+    public Task<IReadOnlyList<Waiting>> Waiting(OpenEnd end, CancellationToken cancel) => Quarantine.Waiting(c, t, companyId, end.Plan.EndId.As<Ids.Stream>(), cancel);
 
     /// <summary>Notes what an end has come to, what its readings are worth by its far end, and whether the far end's hang on it.</summary>
-    public void Note(OpenEnd end, EndState state, IReadOnlyList<(LedgerEvent Event, Guid SenderId)> stored, IReadOnlyList<Entry> added, Guid cause)
+    public void Note(OpenEnd end, EndState state, IReadOnlyList<(LedgerEvent Event, PersonId SenderId)> stored, IReadOnlyList<Entry> added, EventId cause)
     {
         var before = end.State;
         end.Note(state, stored, added);
@@ -145,10 +146,10 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid company
 
     /// <summary>Tells the far ends what has changed for their readings.</summary>
     /// <returns>Those for which it made a difference, with the event that made it.</returns>
-    public async Task<IReadOnlyList<(OpenEnd End, Guid Cause)>> TellFar(CancellationToken cancel)
+    public async Task<IReadOnlyList<(OpenEnd End, EventId Cause)>> TellFar(CancellationToken cancel)
     {
-        var turned = new List<(OpenEnd, Guid)>();
-        await Read(_toTell.Keys.Select(e => e.Plan.FarEndId).OfType<Guid>().ToList(), cancel);
+        var turned = new List<(OpenEnd, EventId)>();
+        await Read(_toTell.Keys.Select(e => e.Plan.FarEndId).OfType<EndId>().ToList(), cancel);
         foreach (var (end, cause) in _toTell)
         {
             if (end.Plan.FarEndId is { } id && Find(id) is { Plan.SetAside: null } far)
@@ -163,7 +164,7 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, Guid company
         return turned;
     }
 
-    private static bool Settle(OpenEnd near, EndState? far, Guid cause)
+    private static bool Settle(OpenEnd near, EndState? far, EventId cause)
     {
         var turned = FarEnds.Turned(near.State, far);
         if (turned.Count > 0)

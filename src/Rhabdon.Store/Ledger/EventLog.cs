@@ -1,12 +1,13 @@
 using System.Text.Json;
 using Npgsql;
+using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 
 namespace Rhabdon.Store;
 
 /// <summary>An event as it stands in the ledger.</summary>
 public sealed record StoredEvent(
-    Guid EventId, Guid EndId, int Attempt, EventKind Kind, DateTime At, Guid DeviceId, long DeviceSeq, Guid ActorId, string ActorName, string Body, DateTime ReceivedAt, long ClockBehindMs)
+    EventId EventId, EndId EndId, int Attempt, EventKind Kind, DateTime At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, string ActorName, string Body, DateTime ReceivedAt, long ClockBehindMs)
 {
     public LedgerEvent ToEvent() => new(EventId, EndId, Attempt, Kind, new DateTimeOffset(At, TimeSpan.Zero), DeviceId, DeviceSeq, ActorId, JsonDocument.Parse(Body).RootElement)
     {
@@ -36,16 +37,16 @@ public sealed class EventLog(NpgsqlDataSource db)
         order by g.stream_id, g.seq
         """;
 
-    private sealed record LogRow(Guid EndId, Guid EventId, Guid? CauseId, bool Restart, string Judged);
+    private sealed record LogRow(EndId EndId, EventId EventId, EventId? CauseId, bool Restart, string Judged);
 
     /// <summary>Everything that was written down about an end.</summary>
-    public async Task<EndLog> Of(Guid companyId, Guid endId, CancellationToken cancel = default)
+    public async Task<EndLog> Of(CompanyId companyId, EndId endId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return (await Read(c, null, companyId, [endId], cancel)).GetValueOrDefault(endId) ?? new([], [], []);
     }
 
-    internal static async Task<Dictionary<Guid, EndLog>> Read(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, Guid[] endIds, CancellationToken cancel)
+    internal static async Task<Dictionary<EndId, EndLog>> Read(NpgsqlConnection c, NpgsqlTransaction? t, CompanyId companyId, EndId[] endIds, CancellationToken cancel)
     {
         var stored = (await c.Query<StoredEvent>(cancel, HistorySql, new { companyId, endIds }, t)).ToLookup(s => s.EndId);
         var rows = (await c.Query<LogRow>(cancel, LogSql, new { companyId, endIds }, t)).ToLookup(r => r.EndId);
@@ -57,12 +58,12 @@ public sealed class EventLog(NpgsqlDataSource db)
         });
     }
 
-    internal static async Task<Dictionary<Guid, LedgerEvent>> Known(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] ids, CancellationToken cancel) =>
+    internal static async Task<Dictionary<EventId, LedgerEvent>> Known(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EventId[] ids, CancellationToken cancel) =>
         (await c.Query<StoredEvent>(cancel, $"select {EventColumns} from {EventTables} where l.company_id = @companyId and l.event_id = any(@ids) and l.stream = 'End'", new { companyId, ids }, t))
             .ToDictionary(s => s.EventId, s => s.ToEvent());
 
     /// <param name="lines">Each in its stream's own order.</param>
-    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, IReadOnlyList<LedgerRow> events, IReadOnlyList<JudgementRow> lines, DateTime now, CancellationToken cancel)
+    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, IReadOnlyList<LedgerRow> events, IReadOnlyList<JudgementRow> lines, DateTime now, CancellationToken cancel)
     {
         if (events.Count == 0 && lines.Count == 0)
         {
@@ -104,15 +105,15 @@ public sealed class EventLog(NpgsqlDataSource db)
 
 /// <summary>An event as it is written down.</summary>
 internal sealed record LedgerRow(
-    Guid Id, string Stream, Guid StreamId, int Attempt, string Kind, DateTimeOffset At, Guid DeviceId, long DeviceSeq, Guid ActorId, Guid SenderId, JsonElement Body, TimeSpan ClockBehind)
+    EventId Id, string Stream, StreamId StreamId, int Attempt, string Kind, DateTimeOffset At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, PersonId SenderId, JsonElement Body, TimeSpan ClockBehind)
 {
-    public static LedgerRow Of(LedgerEvent e, Guid senderId) => new(e.Id, "End", e.EndId, e.Attempt, e.Kind.ToString(), e.At, e.DeviceId, e.DeviceSeq, e.ActorId, senderId, e.Body, e.ClockBehind);
+    public static LedgerRow Of(LedgerEvent e, PersonId senderId) => new(e.Id, "End", e.EndId.As<Ids.Stream>(), e.Attempt, e.Kind.ToString(), e.At, e.DeviceId, e.DeviceSeq, e.ActorId, senderId, e.Body, e.ClockBehind);
 
-    public static LedgerRow Of(StreamEvent e, Guid senderId) => new(e.Id, e.Stream.ToString(), e.StreamId, 0, e.Kind.ToString(), e.At, e.DeviceId, e.DeviceSeq, e.ActorId, senderId, e.Body, e.ClockBehind);
+    public static LedgerRow Of(StreamEvent e, PersonId senderId) => new(e.Id, e.Stream.ToString(), e.StreamId, 0, e.Kind.ToString(), e.At, e.DeviceId, e.DeviceSeq, e.ActorId, senderId, e.Body, e.ClockBehind);
 }
 
 /// <summary>What was made of an event, as it is written down.</summary>
-internal sealed record JudgementRow(Guid StreamId, Guid EventId, Guid? Cause, bool Restart, Judged Judged)
+internal sealed record JudgementRow(StreamId StreamId, EventId EventId, EventId? Cause, bool Restart, Judged Judged)
 {
-    public static JudgementRow Of(Entry e) => new(e.Event.EndId, e.Event.Id, e.Cause, e.Restart, e.Judged);
+    public static JudgementRow Of(Entry e) => new(e.Event.EndId.As<Ids.Stream>(), e.Event.Id, e.Cause, e.Restart, e.Judged);
 }

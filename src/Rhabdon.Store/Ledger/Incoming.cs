@@ -8,7 +8,7 @@ namespace Rhabdon.Store;
 /// <summary>An event as it came, and as it was read: of an end, or of another stream; neither where it could not be.</summary>
 public sealed record Incoming(JsonElement Raw, LedgerEvent? Event, Refusal? Fault, StreamEvent? Stream = null)
 {
-    public Guid? Id => Event?.Id ?? Stream?.Id;
+    public EventId? Id => Event?.Id ?? Stream?.Id;
 
     private static readonly DateTimeOffset Earliest = new(2000, 1, 1, 0, 0, 0, TimeSpan.Zero);
     private static readonly DateTimeOffset Latest = new(2200, 1, 1, 0, 0, 0, TimeSpan.Zero);
@@ -52,7 +52,7 @@ public sealed record Incoming(JsonElement Raw, LedgerEvent? Event, Refusal? Faul
     private static Refusal? Check(LedgerEvent e) =>
         Check(e.Id, e.At, e.DeviceSeq) ?? (e.Attempt is < 1 or > 1000 ? new("out-of-range", "attempt", "An attempt has a number from 1 to 1000.") : null);
 
-    private static Refusal? Check(Guid id, DateTimeOffset at, long deviceSeq) =>
+    private static Refusal? Check(EventId id, DateTimeOffset at, long deviceSeq) =>
         id.Version != 7 ? new("id-version", "id", "An event's id is a UUID of version 7.")
         : deviceSeq < 0 ? new("out-of-range", "deviceSeq", "A device counts its events from 0 up.")
         : at < Earliest || at > Latest ? new("out-of-range", "at", "The device's clock is outside the years 2000 to 2199.")

@@ -14,10 +14,10 @@ public enum IntakeOutcome
 /// <summary>What became of one event that was sent.</summary>
 /// <param name="Id">The event's id, where it had one that could be read.</param>
 /// <param name="Refusal">Why it went to quarantine.</param>
-public sealed record IntakeLine(Guid? Id, IntakeOutcome Outcome, Refusal? Refusal);
+public sealed record IntakeLine(EventId? Id, IntakeOutcome Outcome, Refusal? Refusal);
 
 /// <param name="Touched">The jobs that something was stored for.</param>
-public sealed record IntakeResult(IReadOnlyList<IntakeLine> Events, IReadOnlyList<EndState> Ends, IReadOnlyList<StreamState> Streams, [property: JsonIgnore] IReadOnlyList<Guid> Touched);
+public sealed record IntakeResult(IReadOnlyList<IntakeLine> Events, IReadOnlyList<EndState> Ends, IReadOnlyList<StreamState> Streams, [property: JsonIgnore] IReadOnlyList<JobId> Touched);
 
 /// <summary>
 /// The door of the ledger. Events come in; the ends and streams that they speak of are locked, then read; Core decides each event, or
@@ -69,7 +69,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
             door.Outcomes,
             [.. ends.All.Where(x => (x.Asked || x.Changed) && Sees(sender, x.Plan)).Select(x => x.State)],
             [.. streams.Changed.Select(s => s.State!)],
-            [.. ends.Changed.Select(x => x.Plan.JobId).Concat(streams.Changed.Where(s => s.Kind == StreamKind.Job).Select(s => s.Id)).Distinct()]);
+            [.. ends.Changed.Select(x => x.Plan.JobId).Concat(streams.Changed.Where(s => s.Kind == StreamKind.Job).Select(s => s.Id.As<Ids.Job>())).Distinct()]);
     }
 
     /// <summary>Tells ends again for which something waited that was not theirs to say: a picture has arrived, a container was counted.</summary>
@@ -119,11 +119,12 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         foreach (var group in door.Takeable().Where(x => which(x.Event.Stream)).GroupBy(x => (x.Event.Stream, x.Event.StreamId)))
         {
             IReadOnlyList<EndState>? batch = null;
-            Guid? crew = null;
+            CrewId? crew = null;
             if (group.Key.Stream == StreamKind.Batch)
             {
-                (crew, var job, batch) = await streams.EndsOf(group.Key.StreamId, ends.States, cancel);
-                streams.Belongs(group.Key.StreamId, crew, job);
+                var batchId = group.Key.StreamId.As<Ids.Batch>();
+                (crew, var job, batch) = await streams.EndsOf(batchId, ends.States, cancel);
+                streams.Belongs(batchId, crew, job);
             }
 
             var order = group.GroupBy(x => x.Event.DeviceId).SelectMany(g => g.OrderBy(x => x.Event.DeviceSeq)).ToList();
@@ -171,7 +172,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
     }
 
     /// <param name="cause">The event for whose sake it is told again.</param>
-    private static async Task Retell(Ends ends, OpenEnd end, IReadOnlyList<(int At, LedgerEvent Event)> events, Guid cause, Scope sender, Rules rules, Refusal?[] why, CancellationToken cancel)
+    private static async Task Retell(Ends ends, OpenEnd end, IReadOnlyList<(int At, LedgerEvent Event)> events, EventId cause, Scope sender, Rules rules, Refusal?[] why, CancellationToken cancel)
     {
         try
         {
@@ -211,7 +212,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
     internal static Refusal Fault(Exception x) => new("server-fault", "body", $"This entry broke the fold ({x.GetType().Name}: {x.Message}). It is kept.");
 
     /// <summary>Remembers what a crew said of its lots and tools, so that the next batch need not say it again.</summary>
-    private static async Task WriteKit(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, IReadOnlyList<(Guid CrewId, LedgerEvent Event)> events, OpenStreams streams, CancellationToken cancel)
+    private static async Task WriteKit(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, IReadOnlyList<(CrewId CrewId, LedgerEvent Event)> events, OpenStreams streams, CancellationToken cancel)
     {
         var said = events.SelectMany(x => x.Event.Kind switch
         {
@@ -219,7 +220,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
             EventKind.PreflightAnswered => [EventBodies.Read<PreflightAnswered>(x.Event).Answer],
             _ => [],
         }, (x, a) => (x.CrewId, Answer: a)).Where(x => x.Answer.SaidIn is null)
-            .Concat(streams.Changed.Select(x => x.State).OfType<CrewState>().SelectMany(x => x.Kit, (x, k) => (CrewId: x.Id, Answer: k.Answer with { SaidIn = k.EventId })))
+            .Concat(streams.Changed.Select(x => x.State).OfType<CrewState>().SelectMany(x => x.Kit, (x, k) => (CrewId: x.Id.As<Ids.Crew>(), Answer: k.Answer with { SaidIn = k.EventId })))
             .Where(x => x.Answer.Lot is not null || x.Answer.UseBy is not null || x.Answer.Number is not null)
             // One order for all, so that two batches never wait for each other.
             .GroupBy(x => (x.CrewId, x.Answer.ItemId)).Select(g => g.Last()).OrderBy(x => x.CrewId).ThenBy(x => x.Answer.ItemId, StringComparer.Ordinal).ToList();

@@ -8,8 +8,8 @@ namespace Rhabdon.Store;
 /// <summary>What is planned of an end, as far as the ledger needs it.</summary>
 /// <param name="Waits">True when events of it wait in quarantine for others.</param>
 internal sealed record EndPlanRow(
-    Guid EndId, Guid JobId, Guid CrewId, Guid? PersonId, Guid PlannedBy, string TimeZone, string LimitSetId, string? FaceLimitSetId, FiberClass FiberClass, double LengthM, int Connections, int CableSplices, Polish Polish, TerminationMethod Method,
-    TerminationMethod? FarMethod, string? StateJson, Guid? FarEndId, string? SetAside, bool Waits)
+    EndId EndId, JobId JobId, CrewId CrewId, PersonId? PersonId, CrewId PlannedBy, string TimeZone, string LimitSetId, string? FaceLimitSetId, FiberClass FiberClass, double LengthM, int Connections, int CableSplices, Polish Polish, TerminationMethod Method,
+    TerminationMethod? FarMethod, string? StateJson, EndId? FarEndId, string? SetAside, bool Waits)
 {
     public PlannedConnector Planned() => new(FiberClass, LengthM, Polish, Method, LimitSetId, Connections, Links.Splices(CableSplices, Method, FarMethod)) { TimeZone = TimeZone, FaceLimitSetId = FaceLimitSetId };
 }
@@ -40,22 +40,22 @@ internal sealed class OpenEnd
     public bool Turned => (_before.Status == EndStatus.Accepted) != (State.Status == EndStatus.Accepted);
 
     /// <summary>Batches whose shards are others than before.</summary>
-    public IEnumerable<Guid> MadeShards => State.Attempts.Where(a => a.BatchId is not null && (a.Shards > 0 || a.ShardCount is not null))
+    public IEnumerable<BatchId> MadeShards => State.Attempts.Where(a => a.BatchId is not null && (a.Shards > 0 || a.ShardCount is not null))
         .Where(a => _before.Attempts.FirstOrDefault(b => b.RunId == a.RunId) is var b && (b?.Shards != a.Shards || b.ShardCount != a.ShardCount)).Select(a => a.BatchId!.Value);
 
     /// <summary>Events that are to be stored, with who sent them.</summary>
-    public List<(LedgerEvent Event, Guid SenderId)> Stored { get; } = [];
+    public List<(LedgerEvent Event, PersonId SenderId)> Stored { get; } = [];
 
     /// <summary>Lines that are to be added to its log.</summary>
     public List<Entry> Added { get; } = [];
 
     /// <summary>Quarantined events that fit now.</summary>
-    public List<Guid> Settled { get; } = [];
+    public List<QuarantineId> Settled { get; } = [];
 
     /// <summary>As it was read; null until somebody needed it.</summary>
     public EndLog? Log { get; set; }
 
-    public void Note(EndState state, IEnumerable<(LedgerEvent Event, Guid SenderId)> stored, IEnumerable<Entry> added)
+    public void Note(EndState state, IEnumerable<(LedgerEvent Event, PersonId SenderId)> stored, IEnumerable<Entry> added)
     {
         (State, Changed) = (state, true);
         Stored.AddRange(stored.Select(s => (s.Event with { Taken = true }, s.SenderId)));

@@ -7,7 +7,7 @@ namespace Rhabdon.Store;
 /// <summary>What a rebuild came to.</summary>
 /// <param name="Folded">Ends that were folded again.</param>
 /// <param name="SetAside">Ends whose events could not be read, with the reason. They keep the state they had.</param>
-public sealed record Rebuilt(int Folded, IReadOnlyList<(Guid EndId, string Reason)> SetAside);
+public sealed record Rebuilt(int Folded, IReadOnlyList<(EndId EndId, string Reason)> SetAside);
 
 /// <summary>Keeps what each end has come to, beside the ledger that it was folded from.</summary>
 public sealed class Projector(NpgsqlDataSource db)
@@ -19,7 +19,7 @@ public sealed class Projector(NpgsqlDataSource db)
 
     private const string Name = "end-state";
 
-    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, IReadOnlyList<EndState> ends, CancellationToken cancel = default)
+    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction? t, CompanyId companyId, IReadOnlyList<EndState> ends, CancellationToken cancel = default)
     {
         if (ends.Count == 0)
         {
@@ -52,7 +52,7 @@ public sealed class Projector(NpgsqlDataSource db)
     }
 
     /// <summary>Notes which ends the runs of these ends put into which batch.</summary>
-    internal static async Task WriteBatches(NpgsqlConnection c, NpgsqlTransaction? t, Guid companyId, IReadOnlyList<EndState> ends, CancellationToken cancel)
+    internal static async Task WriteBatches(NpgsqlConnection c, NpgsqlTransaction? t, CompanyId companyId, IReadOnlyList<EndState> ends, CancellationToken cancel)
     {
         var pairs = ends.SelectMany(e => e.Attempts, (e, a) => (e.EndId, a.BatchId)).Where(x => x.BatchId is not null).Distinct().OrderBy(x => x.BatchId).ThenBy(x => x.EndId).ToList();
         if (pairs.Count > 0)
@@ -86,11 +86,11 @@ public sealed class Projector(NpgsqlDataSource db)
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
         await c.Run(cancel, "lock table end_state in exclusive mode", transaction: t);
-        var ends = (await c.Query<(Guid CompanyId, Guid EndId)>(cancel, """
+        var ends = (await c.Query<(CompanyId CompanyId, EndId EndId)>(cancel, """
             select e.company_id, e.end_id from cable_end e
             where exists (select 1 from ledger l where l.company_id = e.company_id and l.stream_id = e.end_id)
             """, transaction: t)).ToList();
-        var aside = new List<(Guid CompanyId, Guid EndId, string Reason)>();
+        var aside = new List<(CompanyId CompanyId, EndId EndId, string Reason)>();
         foreach (var company in ends.GroupBy(e => e.CompanyId, e => e.EndId))
         {
             foreach (var some in company.Chunk(BatchSize))
@@ -113,10 +113,10 @@ public sealed class Projector(NpgsqlDataSource db)
             }
         }
 
-        foreach (var company in await c.Query<Guid>(cancel, "select company_id from company", transaction: t))
+        foreach (var company in await c.Query<CompanyId>(cancel, "select company_id from company", transaction: t))
         {
             await StreamProjector.Rebuild(c, t, company, cancel);
-            await Jobs.Stand(c, t, company, [.. await c.Query<Guid>(cancel, "select job_id from job where company_id = @company", new { company }, t)], cancel);
+            await Jobs.Stand(c, t, company, [.. await c.Query<JobId>(cancel, "select job_id from job where company_id = @company", new { company }, t)], cancel);
         }
 
         await c.Run(cancel, "delete from end_set_aside where company_id is not null", transaction: t);
@@ -130,8 +130,8 @@ public sealed class Projector(NpgsqlDataSource db)
     }
 
     /// <summary>The logs of these ends; where one of them cannot be read, they are read one by one, and it is set aside.</summary>
-    private static async Task<Dictionary<Guid, EndLog>> Logs(
-        NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] ends, List<(Guid CompanyId, Guid EndId, string Reason)> aside, CancellationToken cancel)
+    private static async Task<Dictionary<EndId, EndLog>> Logs(
+        NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EndId[] ends, List<(CompanyId CompanyId, EndId EndId, string Reason)> aside, CancellationToken cancel)
     {
         try
         {
@@ -145,7 +145,7 @@ public sealed class Projector(NpgsqlDataSource db)
                 return [];
             }
 
-            var logs = new Dictionary<Guid, EndLog>();
+            var logs = new Dictionary<EndId, EndLog>();
             foreach (var end in ends)
             {
                 foreach (var (id, log) in await Logs(c, t, companyId, [end], aside, cancel))

@@ -6,7 +6,7 @@ using Rhabdon.Core.Planning;
 
 namespace Rhabdon.Store;
 
-public sealed record Quarantined(Guid QuarantineId, Guid? EventId, string Raw, string Code, string Field, string Reason, string SenderName, DateTime ReceivedAt, int Tries);
+public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, string Code, string Field, string Reason, string SenderName, DateTime ReceivedAt, int Tries);
 
 /// <summary>Events that the rules refused, kept until somebody settles them. A lead has their own crew's, the office all.</summary>
 public sealed class Quarantine(NpgsqlDataSource db)
@@ -15,7 +15,7 @@ public sealed class Quarantine(NpgsqlDataSource db)
     private const int MostWaiting = 200;
 
     /// <summary>Open quarantined events, newest first. Keyset paging by <paramref name="after"/>.</summary>
-    public async Task<IReadOnlyList<Quarantined>> List(Scope scope, Guid? after, int limit, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<Quarantined>> List(Scope scope, QuarantineId? after, int limit, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<Quarantined>(cancel, """
@@ -26,7 +26,7 @@ public sealed class Quarantine(NpgsqlDataSource db)
             """, Jobs.Params(scope, new { after, limit }))];
     }
 
-    public async Task<Quarantined?> Find(Scope scope, Guid quarantineId, CancellationToken cancel = default)
+    public async Task<Quarantined?> Find(Scope scope, QuarantineId quarantineId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<Quarantined>(cancel, """
@@ -36,7 +36,7 @@ public sealed class Quarantine(NpgsqlDataSource db)
             """, Jobs.Params(scope, new { quarantineId }));
     }
 
-    public async Task Settle(Guid companyId, Guid quarantineId, bool stored, DateTime now, CancellationToken cancel = default)
+    public async Task Settle(CompanyId companyId, QuarantineId quarantineId, bool stored, DateTime now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, "update quarantine set settled_at = @now, settled_as = @how where company_id = @companyId and quarantine_id = @quarantineId",
@@ -58,9 +58,9 @@ public sealed class Quarantine(NpgsqlDataSource db)
         {
             sender.CompanyId,
             sender.PersonId,
-            id = Guid.CreateVersion7(new DateTimeOffset(now)),
+            id = QuarantineId.New(new DateTimeOffset(now)),
             eventId = r.In.Id,
-            streamId = r.In.Event?.EndId ?? r.In.Stream?.StreamId,
+            streamId = r.In.Event?.EndId.As<Ids.Stream>() ?? r.In.Stream?.StreamId,
             waits = r.In.Event is not null ? Retelling.Waits(r.Why) : r.In.Stream is not null && Streams.Waits(r.Why),
             behind = (long)(r.In.Event?.ClockBehind ?? r.In.Stream?.ClockBehind ?? TimeSpan.Zero).TotalMilliseconds,
             raw = r.Raw,
@@ -71,10 +71,10 @@ public sealed class Quarantine(NpgsqlDataSource db)
         }), t);
     }
 
-    private sealed record WaitingRow(Guid QuarantineId, string Raw, Guid SenderId, Role Role, Guid? CrewId, long ClockBehindMs);
+    private sealed record WaitingRow(QuarantineId QuarantineId, string Raw, PersonId SenderId, Role Role, CrewId? CrewId, long ClockBehindMs);
 
     /// <summary>What waits for other events of this end or stream, oldest first.</summary>
-    internal static async Task<IReadOnlyList<Waiting>> Waiting(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid streamId, CancellationToken cancel) =>
+    internal static async Task<IReadOnlyList<Waiting>> Waiting(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, StreamId streamId, CancellationToken cancel) =>
         [.. (await c.Query<WaitingRow>(cancel, """
             select q.quarantine_id, q.raw, q.sender_id, p.role, p.crew_id, q.clock_behind_ms from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
             where q.company_id = @companyId and q.stream_id = @streamId and q.settled_at is null and q.waits order by q.quarantine_id limit @MostWaiting
@@ -82,14 +82,14 @@ public sealed class Quarantine(NpgsqlDataSource db)
             .Select(r => new Waiting(r.QuarantineId, Incoming.Read(JsonDocument.Parse(r.Raw).RootElement, TimeSpan.FromMilliseconds(r.ClockBehindMs)), new(r.SenderId, r.Role == Role.Viewer ? null : r.CrewId, r.Role)))];
 
     /// <summary>Ends with something that waits for what was not theirs to say: a picture, the crew's kit, an instrument, the count of a batch.</summary>
-    internal static async Task<IReadOnlyList<Guid>> EndsWaiting(NpgsqlConnection c, Guid companyId, CancellationToken cancel) =>
-        [.. await c.Query<Guid>(cancel, """
+    internal static async Task<IReadOnlyList<EndId>> EndsWaiting(NpgsqlConnection c, CompanyId companyId, CancellationToken cancel) =>
+        [.. await c.Query<EndId>(cancel, """
             select distinct q.stream_id from quarantine q
             where q.company_id = @companyId and q.settled_at is null and q.waits and q.code = any(@Borrowed)
               and exists (select 1 from cable_end e where e.company_id = q.company_id and e.end_id = q.stream_id) limit @MostWaiting
             """, new { companyId, Retelling.Borrowed, MostWaiting })];
 
-    internal static async Task SettleTold(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, Guid[] quarantineIds, DateTime now, CancellationToken cancel = default)
+    internal static async Task SettleTold(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, QuarantineId[] quarantineIds, DateTime now, CancellationToken cancel = default)
     {
         if (quarantineIds.Length > 0)
         {
@@ -99,4 +99,4 @@ public sealed class Quarantine(NpgsqlDataSource db)
 }
 
 /// <summary>A quarantined event that waits for others of its end or stream.</summary>
-internal sealed record Waiting(Guid QuarantineId, Incoming In, Worker Sender);
+internal sealed record Waiting(QuarantineId QuarantineId, Incoming In, Worker Sender);

@@ -1,4 +1,5 @@
 using Npgsql;
+using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 
 namespace Rhabdon.Store;
@@ -18,14 +19,14 @@ public sealed class StreamProjector(NpgsqlDataSource db)
     }
 
     /// <summary>One stream; null where this company has none such yet.</summary>
-    public async Task<StreamState?> Find(Guid companyId, StreamKind kind, Guid id, CancellationToken cancel = default)
+    public async Task<StreamState?> Find(CompanyId companyId, StreamKind kind, StreamId id, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<string>(cancel, "select state::text from stream_state where company_id = @companyId and stream = @kind and stream_id = @id", new { companyId, kind = kind.ToString(), id }) is { } json ? Streams.Read(json) : null;
     }
 
     /// <summary>What was counted of these batches; those that nobody counted are not among them.</summary>
-    public async Task<IReadOnlyList<BatchState>> Batches(Guid companyId, IEnumerable<Guid> ids, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<BatchState>> Batches(CompanyId companyId, IEnumerable<BatchId> ids, CancellationToken cancel = default)
     {
         var asked = ids.Distinct().ToArray();
         if (asked.Length == 0)
@@ -37,7 +38,7 @@ public sealed class StreamProjector(NpgsqlDataSource db)
         return [.. (await c.Query<string>(cancel, "select state::text from stream_state where company_id = @companyId and stream = 'Batch' and stream_id = any(@asked)", new { companyId, asked })).Select(s => (BatchState)Streams.Read(s))];
     }
 
-    private sealed record OffRow(string State, Guid? JobId, string? Customer, string? CrewName, Guid? PlaceId, string? Place, long Ends);
+    private sealed record OffRow(string State, JobId? JobId, string? Customer, string? CrewName, PlaceId? PlaceId, string? Place, long Ends);
 
     /// <summary>Batches of this person's crew whose container is off, with where they were worked.</summary>
     public async Task<IReadOnlyList<ContainerOff>> ContainersOff(Scope scope, CancellationToken cancel = default)
@@ -61,10 +62,10 @@ public sealed class StreamProjector(NpgsqlDataSource db)
     }
 
     /// <summary>Folds every stream of a company again, and the counts that devices of before said end by end.</summary>
-    internal static async Task Rebuild(NpgsqlConnection c, NpgsqlTransaction t, Guid companyId, CancellationToken cancel)
+    internal static async Task Rebuild(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, CancellationToken cancel)
     {
         await c.Run(cancel, "delete from stream_state where company_id = @companyId", new { companyId }, t);
-        var keys = (await c.Query<(StreamKind Stream, Guid Id)>(cancel, """
+        var keys = (await c.Query<(StreamKind Stream, StreamId Id)>(cancel, """
             select distinct l.stream, l.stream_id from ledger l where l.company_id = @companyId and l.stream <> 'End'
             union
             select distinct 'Batch', b.batch_id from batch_end b join end_state s on s.company_id = b.company_id and s.end_id = b.end_id
@@ -73,16 +74,16 @@ public sealed class StreamProjector(NpgsqlDataSource db)
         foreach (var (kind, id) in keys)
         {
             BatchState? before = null;
-            (Guid? Crew, Guid? Job) whose = (null, kind == StreamKind.Job ? id : null);
+            (CrewId? Crew, JobId? Job) whose = (null, kind == StreamKind.Job ? id.As<Ids.Job>() : null);
             if (kind == StreamKind.Batch)
             {
-                var ends = (await c.Query<(Guid CrewId, Guid JobId, string State)>(cancel, """
+                var ends = (await c.Query<(CrewId CrewId, JobId JobId, string State)>(cancel, """
                     select e.crew_id, e.job_id, s.state::text as state from batch_end b
                     join cable_end e on e.company_id = b.company_id and e.end_id = b.end_id
                     join end_state s on s.company_id = b.company_id and s.end_id = b.end_id
                     where b.company_id = @companyId and b.batch_id = @id
                     """, new { companyId, id }, t)).ToList();
-                before = Shards.Before(ends.Select(e => EndStates.Read(e.State)), id);
+                before = Shards.Before(ends.Select(e => EndStates.Read(e.State)), id.As<Ids.Batch>());
                 whose = ends.Count == 0 ? (null, null) : (ends[0].CrewId, ends[0].JobId);
             }
 
@@ -106,4 +107,4 @@ public sealed class StreamProjector(NpgsqlDataSource db)
 
 /// <summary>A batch whose container holds other shards than were made.</summary>
 /// <param name="PlaceId">The panel or jumper where it was worked.</param>
-public sealed record ContainerOff(BatchState Batch, Guid? JobId, string Customer, string CrewName, Guid? PlaceId, string Place, long Ends);
+public sealed record ContainerOff(BatchState Batch, JobId? JobId, string Customer, string CrewName, PlaceId? PlaceId, string Place, long Ends);

@@ -13,15 +13,15 @@ public sealed class TakeOver(NpgsqlDataSource db, Rules rules)
 {
     private const int BatchSize = 500;
 
-    private sealed record Row(Guid CompanyId, Guid EndId, Guid EventId, string? State);
+    private sealed record Row(CompanyId CompanyId, EndId EndId, EventId EventId, string? State);
 
     /// <returns>How many ends were taken over, and those whose state could not be read.</returns>
     public async Task<Rebuilt> Run(CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         var taken = 0;
-        var aside = new List<(Guid EndId, string Reason)>();
-        for (Guid? after = null; ;)
+        var aside = new List<(EndId EndId, string Reason)>();
+        for (EndId? after = null; ;)
         {
             await using var t = await c.BeginTransactionAsync(cancel);
             var rows = (await c.Query<Row>(cancel, """

@@ -34,7 +34,7 @@ public enum StreamEventKind
 /// <param name="StreamId">Of the job or the crew; made by the device for a batch, a tool, a lot or an instrument.</param>
 /// <param name="At">The device's clock.</param>
 /// <param name="DeviceSeq">Rises by one with each event of the device.</param>
-public sealed record StreamEvent(Guid Id, StreamKind Stream, Guid StreamId, StreamEventKind Kind, DateTimeOffset At, Guid DeviceId, long DeviceSeq, Guid ActorId, JsonElement Body)
+public sealed record StreamEvent(EventId Id, StreamKind Stream, StreamId StreamId, StreamEventKind Kind, DateTimeOffset At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, JsonElement Body)
 {
     /// <summary>True once the ledger has taken it in.</summary>
     [JsonIgnore]

@@ -7,7 +7,7 @@ namespace Rhabdon.Core.Ledger;
 /// <param name="Ends">The ends of the job; empty elsewhere.</param>
 /// <param name="ShardsMade">By all runs of the batch until the moment of the event, as far as they are known.</param>
 /// <param name="Crews">The company's crews, with who is in them.</param>
-public sealed record StreamFacts(Guid? CrewId, IReadOnlySet<Guid> Ends, int ShardsMade, ILookup<Guid, Guid> Crews);
+public sealed record StreamFacts(CrewId? CrewId, IReadOnlySet<EndId> Ends, int ShardsMade, ILookup<CrewId, PersonId> Crews);
 
 /// <summary>An event of a stream with all that it is decided on.</summary>
 /// <param name="State">Null where nothing was heard of it yet.</param>

@@ -13,7 +13,7 @@ namespace Rhabdon.Core.Ledger;
 [JsonDerivedType(typeof(InstrumentState), "instrument")]
 public abstract record StreamState
 {
-    public required Guid Id { get; init; }
+    public required StreamId Id { get; init; }
 
     public DateTimeOffset? LastAt { get; init; }
 
@@ -21,7 +21,7 @@ public abstract record StreamState
     public virtual bool IsOpen() => true;
 
     /// <summary>Whose it is, where its own events say so.</summary>
-    public virtual Guid? Whose() => null;
+    public virtual CrewId? Whose() => null;
 }
 
 /// <summary>A batch at the bench, as far as its container goes.</summary>
@@ -41,7 +41,7 @@ public sealed record BatchState : StreamState
 /// <param name="At">By our clock.</param>
 /// <param name="Made">Shards that the batch had made by then, by its acts.</param>
 /// <param name="SaidMade">What the device had counted of them; otherwise where it did not know all.</param>
-public sealed record ContainerCount(Guid EventId, DateTimeOffset At, Guid By, int Made, int Counted, int SaidMade, string? Note);
+public sealed record ContainerCount(EventId EventId, DateTimeOffset At, PersonId By, int Made, int Counted, int SaidMade, string? Note);
 
 /// <summary>What became of a job beside its ends.</summary>
 public sealed record JobState : StreamState
@@ -51,21 +51,21 @@ public sealed record JobState : StreamState
     public IReadOnlyList<Handover> Handovers { get; init; } = [];
 }
 
-public sealed record Delay(Guid EventId, DateTimeOffset At, Guid By, DelayReason Reason, int? Minutes, DateOnly? DueOn, string? Note);
+public sealed record Delay(EventId EventId, DateTimeOffset At, PersonId By, DelayReason Reason, int? Minutes, DateOnly? DueOn, string? Note);
 
 /// <param name="Ends">How many ends were handed over; null where it was the whole job.</param>
-public sealed record Handover(Guid EventId, DateTimeOffset At, Guid By, string To, int? Ends, string? Note);
+public sealed record Handover(EventId EventId, DateTimeOffset At, PersonId By, string To, int? Ends, string? Note);
 
 /// <summary>What a crew said of its lots and its kit: the last word of each item.</summary>
 public sealed record CrewState : StreamState
 {
     public IReadOnlyList<KitWord> Kit { get; init; } = [];
 
-    public override Guid? Whose() => Id;
+    public override CrewId? Whose() => Id.As<Ids.Crew>();
 }
 
 /// <param name="EventId">What runs cite.</param>
-public sealed record KitWord(Guid EventId, DateTimeOffset At, Guid By, PreflightAnswer Answer, Guid? LotId);
+public sealed record KitWord(EventId EventId, DateTimeOffset At, PersonId By, PreflightAnswer Answer, LotId? LotId);
 
 /// <summary>What a tool has done.</summary>
 /// <param name="Arcs">Of a splicer.</param>
@@ -79,7 +79,7 @@ public sealed record ToolCounts(int Arcs = 0, int Charges = 0, int Cleaves = 0, 
 
 public sealed record ToolState : StreamState
 {
-    public required Guid CrewId { get; init; }
+    public required CrewId CrewId { get; init; }
 
     public ToolKind Kind { get; init; }
 
@@ -99,14 +99,14 @@ public sealed record ToolState : StreamState
 
     public override bool IsOpen() => !Retired;
 
-    public override Guid? Whose() => CrewId;
+    public override CrewId? Whose() => CrewId;
 }
 
-public sealed record ToolResetAt(Guid EventId, DateTimeOffset At, Guid By, ToolResetKind What);
+public sealed record ToolResetAt(EventId EventId, DateTimeOffset At, PersonId By, ToolResetKind What);
 
 public sealed record LotState : StreamState
 {
-    public required Guid CrewId { get; init; }
+    public required CrewId CrewId { get; init; }
 
     public string Material { get; init; } = "";
 
@@ -120,12 +120,12 @@ public sealed record LotState : StreamState
 
     public override bool IsOpen() => FinishedAt is null;
 
-    public override Guid? Whose() => CrewId;
+    public override CrewId? Whose() => CrewId;
 }
 
 public sealed record InstrumentState : StreamState
 {
-    public required Guid CrewId { get; init; }
+    public required CrewId CrewId { get; init; }
 
     public InstrumentKind Kind { get; init; }
 
@@ -142,7 +142,7 @@ public sealed record InstrumentState : StreamState
 
     public override bool IsOpen() => !Retired;
 
-    public override Guid? Whose() => CrewId;
+    public override CrewId? Whose() => CrewId;
 }
 
-public sealed record CalibrationAt(Guid EventId, DateTimeOffset At, Guid By, DateOnly On, DateOnly? DueOn, string? Certificate);
+public sealed record CalibrationAt(EventId EventId, DateTimeOffset At, PersonId By, DateOnly On, DateOnly? DueOn, string? Certificate);

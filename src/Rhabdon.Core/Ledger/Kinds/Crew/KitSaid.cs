@@ -4,7 +4,7 @@ namespace Rhabdon.Core.Ledger;
 
 /// <summary>What a pre-flight asks of a crew's kit was said once; runs that rest on it cite this event.</summary>
 /// <param name="LotId">The lot that it speaks of, where one was opened.</param>
-public sealed record KitSaid(PreflightAnswer Answer, Guid? LotId = null);
+public sealed record KitSaid(PreflightAnswer Answer, LotId? LotId = null);
 
 internal sealed class KitSaidRule : StreamRule<CrewState, KitSaid>
 {

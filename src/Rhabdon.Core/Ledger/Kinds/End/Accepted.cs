@@ -1,6 +1,6 @@
 namespace Rhabdon.Core.Ledger;
 
-public sealed record Accepted(Guid RunId, string? Note = null) : INoted;
+public sealed record Accepted(RunId RunId, string? Note = null) : INoted;
 
 internal sealed class AcceptedRule : EventRule<Accepted, Kept>
 {

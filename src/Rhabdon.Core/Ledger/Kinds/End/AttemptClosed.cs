@@ -4,7 +4,7 @@ namespace Rhabdon.Core.Ledger;
 
 /// <summary>This connector is given up.</summary>
 /// <param name="CutOff">True when the cable is cut behind the jacket edge.</param>
-public sealed record AttemptClosed(Guid RunId, ReworkReason Reason, bool CutOff, string? Note = null) : INoted;
+public sealed record AttemptClosed(RunId RunId, ReworkReason Reason, bool CutOff, string? Note = null) : INoted;
 
 /// <param name="SlackMm">What the cut costs.</param>
 public sealed record GivenUp(double SlackMm) : Judged;

@@ -9,7 +9,7 @@ namespace Rhabdon.Core.Ledger;
 /// <param name="ProcedureHash">Of the procedure's structure, as the run table names it.</param>
 /// <param name="Preflight">What was so before the first cut.</param>
 public sealed record AttemptStarted(
-    string ProcedureId, int ProcedureVersion, Guid? BatchId = null, IReadOnlyDictionary<string, string>? Schools = null, IReadOnlyList<PreflightAnswer>? Preflight = null, string? ProcedureHash = null);
+    string ProcedureId, int ProcedureVersion, BatchId? BatchId = null, IReadOnlyDictionary<string, string>? Schools = null, IReadOnlyList<PreflightAnswer>? Preflight = null, string? ProcedureHash = null);
 
 /// <param name="Schools">What is followed of each option that the procedure has.</param>
 public sealed record Begun(RunPosition Position, Phase Phase, IReadOnlyDictionary<string, string> Schools, int ProcedureVersion, string ProcedureHash) : Judged
@@ -71,7 +71,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
         var attempt = new AttemptState
         {
             No = e.Attempt,
-            RunId = e.Id,
+            RunId = e.Id.As<Ids.Run>(),
             ProcedureId = body.ProcedureId,
             ProcedureVersion = judged.ProcedureVersion,
             ProcedureHash = judged.ProcedureHash,

@@ -4,7 +4,7 @@ namespace Rhabdon.Core.Ledger;
 
 /// <summary>Somebody found out why a connector failed. Said again, the last word holds.</summary>
 /// <param name="By">What showed it, in the words of the person.</param>
-public sealed record CauseConfirmed(Guid RunId, ReworkReason Cause, string? By = null) : INoted
+public sealed record CauseConfirmed(RunId RunId, ReworkReason Cause, string? By = null) : INoted
 {
     string? INoted.Note => By;
 }

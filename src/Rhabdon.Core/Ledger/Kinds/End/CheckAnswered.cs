@@ -1,7 +1,7 @@
 namespace Rhabdon.Core.Ledger;
 
 /// <param name="Together">Of how many ends one tap said it; null or 1 where it was said of this end alone.</param>
-public sealed record CheckAnswered(Guid RunId, string StepId, string AnswerId, double? ElapsedS = null, string? Note = null, int? Together = null) : INoted;
+public sealed record CheckAnswered(RunId RunId, string StepId, string AnswerId, double? ElapsedS = null, string? Note = null, int? Together = null) : INoted;
 
 internal sealed class CheckAnsweredRule : EventRule<CheckAnswered, Moved>
 {

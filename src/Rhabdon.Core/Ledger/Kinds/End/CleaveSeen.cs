@@ -5,7 +5,7 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>A cleave as its picture shows it: evidence of the bench; the step's own check says how the run goes on.</summary>
 /// <param name="PictureId">The picture's file.</param>
 /// <param name="Rule">That the device held it to; null takes the one of method and polish. A lead's own sheet may differ.</param>
-public sealed record CleaveSeen(Guid RunId, Guid PictureId, double UmPerPx, CleaveView View, CleaveRule Rule, string? Note = null) : INoted;
+public sealed record CleaveSeen(RunId RunId, EvidenceId PictureId, double UmPerPx, CleaveView View, CleaveRule Rule, string? Note = null) : INoted;
 
 public sealed record CleaveJudged(CleaveVerdict Verdict, IReadOnlyList<Difference>? Differences) : Judged;
 

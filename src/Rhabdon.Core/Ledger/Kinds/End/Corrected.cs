@@ -1,7 +1,7 @@
 namespace Rhabdon.Core.Ledger;
 
 /// <summary>An earlier event was a mistake. It stays in the ledger; the state is told without it.</summary>
-public sealed record Corrected(Guid EventId, string? Note = null) : INoted;
+public sealed record Corrected(EventId EventId, string? Note = null) : INoted;
 
 /// <summary>Whether a correction holds is decided by telling the end with and without it; see <see cref="Telling"/>.</summary>
 internal sealed class CorrectedRule : EventRule<Corrected, Kept>

@@ -7,7 +7,7 @@ public enum DamageKind
 
 /// <summary>A connector was damaged after it was made.</summary>
 /// <param name="Usable">False where it has to be made again: it then waits for a decision until it is given up.</param>
-public sealed record Damaged(Guid RunId, DamageKind What, bool Usable, string? Note = null) : INoted;
+public sealed record Damaged(RunId RunId, DamageKind What, bool Usable, string? Note = null) : INoted;
 
 internal sealed class DamagedRule : EventRule<Damaged, Kept>
 {

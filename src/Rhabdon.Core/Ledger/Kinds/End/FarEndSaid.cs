@@ -1,7 +1,7 @@
 namespace Rhabdon.Core.Ledger;
 
 /// <summary>Somebody says what the readings of this run were measured into, where the far end is not known to be made.</summary>
-public sealed record FarEndSaid(Guid RunId, MeasuredInto Into, string? Note = null) : INoted;
+public sealed record FarEndSaid(RunId RunId, MeasuredInto Into, string? Note = null) : INoted;
 
 internal sealed class FarEndSaidRule : EventRule<FarEndSaid, Kept>
 {

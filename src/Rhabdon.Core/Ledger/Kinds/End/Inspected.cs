@@ -9,13 +9,13 @@ namespace Rhabdon.Core.Ledger;
 /// <param name="Findings">Entered by eye. With a picture it stays empty: the picture's findings are graded.</param>
 /// <param name="Picture">The picture that it was read from, with what was found in it.</param>
 /// <param name="PhotoId">A picture that is kept beside a judgement by eye, as where no signal lets the program read it.</param>
-public sealed record Inspected(Guid RunId, EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<Finding> Findings, string? Note = null, SeenFace? Picture = null, Guid? PhotoId = null) : INoted;
+public sealed record Inspected(RunId RunId, EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<Finding> Findings, string? Note = null, SeenFace? Picture = null, EvidenceId? PhotoId = null) : INoted;
 
 /// <summary>A picture's findings: what the program found, and what the person left, added or named otherwise. Both are kept; the final ones are graded.</summary>
 /// <param name="UmPerPx">Scale of the picture.</param>
 /// <param name="CentreXPx">The fiber's centre in the picture.</param>
 public sealed record SeenFace(
-    Guid PictureId, int WidthPx, int HeightPx, double UmPerPx, double CentreXPx, double CentreYPx, double CladdingDiameterPx, IReadOnlyList<SeenFinding> Automatic, IReadOnlyList<SeenFinding> Final);
+    EvidenceId PictureId, int WidthPx, int HeightPx, double UmPerPx, double CentreXPx, double CentreYPx, double CladdingDiameterPx, IReadOnlyList<SeenFinding> Automatic, IReadOnlyList<SeenFinding> Final);
 
 /// <param name="Found">What the program found in the picture, as the server keeps it; null where it keeps no reading, and the device's copy stands.</param>
 public sealed record FaceGraded(EndFaceVerdict Verdict, IReadOnlyList<Difference>? Differences, IReadOnlyList<SeenFinding>? Found = null) : Judged;

@@ -5,7 +5,7 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>What the red light did.</summary>
 /// <param name="Rule">That the device held it to; the procedure's own is used where it has one.</param>
 /// <param name="Photos">Two photos that were compared, if any.</param>
-public sealed record LightJudged(Guid RunId, LightRule Rule, LightSeen Seen, LightPhotos? Photos = null, string? Note = null) : INoted;
+public sealed record LightJudged(RunId RunId, LightRule Rule, LightSeen Seen, LightPhotos? Photos = null, string? Note = null) : INoted;
 
 public sealed record GlowJudged(LightJudgement Judgement, IReadOnlyList<Difference>? Differences) : Judged;
 

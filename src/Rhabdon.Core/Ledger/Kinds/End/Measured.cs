@@ -33,10 +33,10 @@ public enum MeasuredInto
 /// <param name="InstrumentId">The meter that read it.</param>
 /// <param name="Into">What lay at the far end, where somebody said it.</param>
 public sealed record Measured(
-    Guid RunId, string LimitSetId, FiberClass FiberClass, double LengthM, int Connections, int Splices,
+    RunId RunId, string LimitSetId, FiberClass FiberClass, double LengthM, int Connections, int Splices,
     ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, double RepeatabilityDb, string? Note = null,
     DateTimeOffset? ReferenceAt = null, Direction? Direction = null, string? ReferenceCords = null, double? ReferenceDriftDb = null,
-    DateTimeOffset? ReferenceCheckedAt = null, MeasuredInto? Into = null, Guid? InstrumentId = null) : INoted;
+    DateTimeOffset? ReferenceCheckedAt = null, MeasuredInto? Into = null, InstrumentId? InstrumentId = null) : INoted;
 
 /// <param name="WavelengthsNm">All that must be measured before it can be accepted.</param>
 public sealed record LossJudged(LossJudgement Loss, IReadOnlyList<int> WavelengthsNm, IReadOnlyList<Difference>? Differences) : Judged;

@@ -22,7 +22,7 @@ internal static class Moves
     public static bool Strays(AttemptState attempt, LedgerEvent e, string stepId) =>
         attempt.Strays.Any(s => s.DeviceId == e.DeviceId) || (attempt.LastDeviceId != e.DeviceId && attempt.Position.StateId != stepId);
 
-    public static Judged Decide(Question q, Guid runId, string stepId, string input, double? elapsedS, StepDone? done)
+    public static Judged Decide(Question q, RunId runId, string stepId, string input, double? elapsedS, StepDone? done)
     {
         var attempt = Runs.Open(q, runId);
         if (Strays(attempt, q.Event, stepId))
@@ -40,7 +40,7 @@ internal static class Moves
             move.Rung is { } r ? new(move.Left.Phase, r.Act, move.Reason, r.Minutes, r.SlackMm, r.Parts) : null, deviations.Count == 0 ? null : deviations);
     }
 
-    public static EndState Evolve(EndState state, LedgerEvent e, Guid runId, string stepId, int? together, string? note, Moved moved)
+    public static EndState Evolve(EndState state, LedgerEvent e, RunId runId, string stepId, int? together, string? note, Moved moved)
     {
         var rung = moved.Rung;
         var next = Runs.With(state, runId, a => a with
@@ -64,7 +64,7 @@ internal static class Moves
         return rung is null ? next : next with { SlackUsedMm = next.SlackUsedMm + rung.SlackMm };
     }
 
-    public static EndState Stray(EndState state, LedgerEvent e, Guid runId, string stepId, string input) =>
+    public static EndState Stray(EndState state, LedgerEvent e, RunId runId, string stepId, string input) =>
         Runs.With(state, runId, a => a with { Strays = [.. a.Strays, new Stray(e.Id, e.At, e.ActorId, e.DeviceId, stepId, input)] });
 
     public static IEnumerable<Refusal> Faults(int? together)
@@ -85,7 +85,7 @@ internal static class Moves
         }
     }
 
-    private static IEnumerable<Deviation> Deviations(RunState step, Guid eventId, double? elapsedS, StepDone? done)
+    private static IEnumerable<Deviation> Deviations(RunState step, EventId eventId, double? elapsedS, StepDone? done)
     {
         if (step.Count?.SheetLimit is { } limit && done?.SheetTotal is { } total && total > limit)
         {

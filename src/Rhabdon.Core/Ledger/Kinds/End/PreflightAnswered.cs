@@ -3,7 +3,7 @@ using Rhabdon.Core.Procedures;
 namespace Rhabdon.Core.Ledger;
 
 /// <summary>Something of the pre-flight was made so after the run began.</summary>
-public sealed record PreflightAnswered(Guid RunId, PreflightAnswer Answer);
+public sealed record PreflightAnswered(RunId RunId, PreflightAnswer Answer);
 
 internal sealed class PreflightAnsweredRule : EventRule<PreflightAnswered, Kept>
 {

@@ -6,7 +6,7 @@ namespace Rhabdon.Core.Ledger;
 
 /// <summary>Something was done again on a finished connector: cleaned, or polished on from a step.</summary>
 /// <param name="StepId">The step that the run goes back to; null when it was only cleaned.</param>
-public sealed record Reworked(Guid RunId, ReworkReason Reason, string? StepId = null, double Minutes = 0, string? Note = null) : INoted;
+public sealed record Reworked(RunId RunId, ReworkReason Reason, string? StepId = null, double Minutes = 0, string? Note = null) : INoted;
 
 /// <param name="Act">Of the step that the run goes back to; null when it was only cleaned.</param>
 public sealed record WentBack(Phase Phase, string? Act) : Judged;

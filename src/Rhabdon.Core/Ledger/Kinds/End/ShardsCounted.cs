@@ -3,7 +3,7 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>The shards in the container were counted when the batch was closed.</summary>
 /// <param name="Made">Shards that the batch made, by its acts.</param>
 /// <param name="Counted">Shards that lie in the container.</param>
-public sealed record ShardsCounted(Guid RunId, Guid BatchId, int Made, int Counted, string? Note = null) : INoted;
+public sealed record ShardsCounted(RunId RunId, BatchId BatchId, int Made, int Counted, string? Note = null) : INoted;
 
 /// <param name="RunShards">Shards of this run when they were counted.</param>
 public sealed record Counted(int RunShards) : Judged;

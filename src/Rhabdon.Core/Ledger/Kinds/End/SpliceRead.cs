@@ -3,7 +3,7 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>The loss of a run's splice was read.</summary>
 /// <param name="LossDb">Below 0 for a gainer, as one direction of a trace may show it.</param>
 /// <param name="Estimated">True for the splicer's own estimate; false where it was measured.</param>
-public sealed record SpliceRead(Guid RunId, double LossDb, bool Estimated, int? WavelengthNm = null, string? Note = null) : INoted;
+public sealed record SpliceRead(RunId RunId, double LossDb, bool Estimated, int? WavelengthNm = null, string? Note = null) : INoted;
 
 internal sealed class SpliceReadRule : EventRule<SpliceRead, Kept>
 {

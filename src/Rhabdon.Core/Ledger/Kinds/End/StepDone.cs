@@ -7,7 +7,7 @@ namespace Rhabdon.Core.Ledger;
 /// <param name="SheetId">The film sheet that was used.</param>
 /// <param name="SheetTotal">Strokes on that sheet with these.</param>
 /// <param name="Together">Of how many ends one tap said it; null or 1 where it was said of this end alone.</param>
-public sealed record StepDone(Guid RunId, string StepId, double? ElapsedS = null, int? Count = null, Guid? SheetId = null, int? SheetTotal = null, int? Together = null);
+public sealed record StepDone(RunId RunId, string StepId, double? ElapsedS = null, int? Count = null, EvidenceId? SheetId = null, int? SheetTotal = null, int? Together = null);
 
 internal sealed class StepDoneRule : EventRule<StepDone, Moved>
 {

@@ -1,7 +1,7 @@
 namespace Rhabdon.Core.Ledger;
 
 /// <summary>A step's timer runs from here, so that another device can go on with it.</summary>
-public sealed record TimerStarted(Guid RunId, string StepId);
+public sealed record TimerStarted(RunId RunId, string StepId);
 
 public sealed record Timed(DateTimeOffset EndsAt) : Judged;
 

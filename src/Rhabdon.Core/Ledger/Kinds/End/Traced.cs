@@ -12,7 +12,7 @@ namespace Rhabdon.Core.Ledger;
 /// <param name="OtherTraceId">The trace from the other side, where the loss is the mean of both.</param>
 /// <param name="ReflectanceDb">Null where it reflects too little to be seen.</param>
 public sealed record Traced(
-    Guid RunId, Guid TraceId, int WavelengthNm, double DistanceM, double LossDb, double? ReflectanceDb, double LengthM, FiberMode Mode, Polish Polish, string LimitSetId, string? Note = null, Guid? OtherTraceId = null) : INoted;
+    RunId RunId, EvidenceId TraceId, int WavelengthNm, double DistanceM, double LossDb, double? ReflectanceDb, double LengthM, FiberMode Mode, Polish Polish, string LimitSetId, string? Note = null, EvidenceId? OtherTraceId = null) : INoted;
 
 /// <summary>A connector's verdict from a trace.</summary>
 /// <param name="LossLimitDb">What a mated pair may lose.</param>

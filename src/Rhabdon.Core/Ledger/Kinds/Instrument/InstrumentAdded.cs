@@ -10,7 +10,7 @@ public enum InstrumentKind
 /// <summary>A crew has an instrument.</summary>
 /// <param name="Number">Its own, as printed on it.</param>
 /// <param name="RepeatabilityDb">What two readings of the same thing may differ by.</param>
-public sealed record InstrumentAdded(Guid CrewId, InstrumentKind Kind, string Name, string? Number = null, double? RepeatabilityDb = null);
+public sealed record InstrumentAdded(CrewId CrewId, InstrumentKind Kind, string Name, string? Number = null, double? RepeatabilityDb = null);
 
 internal sealed class InstrumentAddedRule : StreamRule<InstrumentState, InstrumentAdded>
 {

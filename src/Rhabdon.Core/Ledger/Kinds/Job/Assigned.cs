@@ -4,7 +4,7 @@ namespace Rhabdon.Core.Ledger;
 
 /// <summary>Ends were given to a crew, or to one person of it, from this moment on.</summary>
 /// <param name="PersonId">Null where they are the whole crew's.</param>
-public sealed record Assigned(IReadOnlyList<Guid> EndIds, Guid CrewId, Guid? PersonId = null, string? Note = null) : INoted;
+public sealed record Assigned(IReadOnlyList<EndId> EndIds, CrewId CrewId, PersonId? PersonId = null, string? Note = null) : INoted;
 
 internal sealed class AssignedRule : StreamRule<JobState, Assigned>
 {
@@ -24,7 +24,7 @@ internal sealed class AssignedRule : StreamRule<JobState, Assigned>
 
     protected override Judged Decide(StreamQuestion q, Assigned body)
     {
-        if (body.EndIds.FirstOrDefault(id => !q.Facts.Ends.Contains(id)) is var stranger && stranger != Guid.Empty)
+        if (body.EndIds.FirstOrDefault(id => !q.Facts.Ends.Contains(id)) is var stranger && stranger != default)
         {
             throw new RefusedException("end-unknown", "body.endIds", "One of these ends is not of this job.");
         }

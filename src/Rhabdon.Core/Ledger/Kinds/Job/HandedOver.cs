@@ -5,7 +5,7 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>Work was handed over to the customer.</summary>
 /// <param name="To">Who took it.</param>
 /// <param name="EndIds">Null where it was the whole job.</param>
-public sealed record HandedOver(string To, IReadOnlyList<Guid>? EndIds = null, string? Note = null) : INoted;
+public sealed record HandedOver(string To, IReadOnlyList<EndId>? EndIds = null, string? Note = null) : INoted;
 
 internal sealed class HandedOverRule : StreamRule<JobState, HandedOver>
 {

@@ -9,7 +9,7 @@ public enum ToolKind
 
 /// <summary>A crew has a tool.</summary>
 /// <param name="Number">Its own, as engraved; null where it has none.</param>
-public sealed record ToolAdded(Guid CrewId, ToolKind Kind, string Name, string? Number = null);
+public sealed record ToolAdded(CrewId CrewId, ToolKind Kind, string Name, string? Number = null);
 
 internal sealed class ToolAddedRule : StreamRule<ToolState, ToolAdded>
 {

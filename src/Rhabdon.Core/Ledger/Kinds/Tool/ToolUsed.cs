@@ -2,7 +2,7 @@ namespace Rhabdon.Core.Ledger;
 
 /// <summary>What was done with a tool.</summary>
 /// <param name="BatchId">In which batch; null where it was none.</param>
-public sealed record ToolUsed(int Arcs = 0, int Charges = 0, int Cleaves = 0, int Strokes = 0, Guid? BatchId = null);
+public sealed record ToolUsed(int Arcs = 0, int Charges = 0, int Cleaves = 0, int Strokes = 0, BatchId? BatchId = null);
 
 internal sealed class ToolUsedRule : StreamRule<ToolState, ToolUsed>
 {
