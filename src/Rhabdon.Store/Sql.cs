@@ -1,5 +1,6 @@
 using Dapper;
 using Npgsql;
+using NpgsqlTypes;
 
 namespace Rhabdon.Store;
 
@@ -22,4 +23,25 @@ internal static class Sql
     /// <returns>How many rows were written.</returns>
     public static Task<int> Run(this NpgsqlConnection c, CancellationToken cancel, string sql, object? args = null, NpgsqlTransaction? transaction = null) =>
         c.ExecuteAsync(new CommandDefinition(sql, args, transaction, cancellationToken: cancel));
+
+    /// <summary>Adds rows by PostgreSQL's own way of taking in many, inside the transaction that is open.</summary>
+    public static async Task Copy<T>(this NpgsqlConnection c, CancellationToken cancel, string sql, IReadOnlyCollection<T> rows, Func<T, (object? Value, NpgsqlDbType Type)[]> columns)
+    {
+        if (rows.Count == 0)
+        {
+            return;
+        }
+
+        await using var writer = await c.BeginBinaryImportAsync(sql, cancel);
+        foreach (var row in rows)
+        {
+            await writer.StartRowAsync(cancel);
+            foreach (var (value, type) in columns(row))
+            {
+                await (value is null ? writer.WriteNullAsync(cancel) : writer.WriteAsync(value, type, cancel));
+            }
+        }
+
+        await writer.CompleteAsync(cancel);
+    }
 }

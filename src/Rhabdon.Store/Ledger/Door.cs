@@ -37,8 +37,9 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
         var ids = incoming.Select(i => i.Id).OfType<EventId>().Distinct().ToArray();
         var known = await EventLog.Known(c, t, sender.CompanyId, ids, cancel);
         var knownStreams = await streams.Known(Streams.Count > 0 || Readable.Count < ids.Length ? ids : [], cancel);
-        var actors = (await c.Query<PersonId>(cancel, "select person_id from person where company_id = @CompanyId and person_id = any(@ids)",
-            new { sender.CompanyId, ids = Readable.Select(e => e.ActorId).Concat(Streams.Select(s => s.ActorId)).Distinct().ToArray() }, t)).ToHashSet();
+        var others = Readable.Select(e => e.ActorId).Concat(Streams.Select(s => s.ActorId)).Where(id => id != sender.PersonId).Distinct().ToArray();
+        HashSet<PersonId> actors = [sender.PersonId, .. others.Length == 0 ? [] :
+            await c.Query<PersonId>(cancel, "select person_id from person where company_id = @CompanyId and person_id = any(@others)", new { sender.CompanyId, others }, t)];
         var strangers = Readable.Select(e => ends.Find(e.EndId)).OfType<OpenEnd>().Distinct().Where(e => !Holds(e.Plan)).Select(e => e.Plan.EndId).ToArray();
         var history = strangers.Length > 0 ? await Assignments.Of(c, t, sender.CompanyId, strangers, cancel) : null;
         for (var i = 0; i < incoming.Count; i++)

@@ -8,17 +8,20 @@ namespace Rhabdon.Store;
 /// <summary>The ends that a batch speaks of, and those at their far sides that it needs. All of them are locked.</summary>
 internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId)
 {
+    // One look-up by key for each end and what belongs to it, whatever the planner believes of tables that have just grown.
     private const string ReadSql = """
         select e.end_id, e.job_id, e.crew_id, e.person_id, j.crew_id as planned_by, j.time_zone, j.limit_set_id, j.face_limit_set_id, k.fiber_class, k.length_m, k.connections, k.splices as cable_splices, e.polish, e.method,
-               f.method as far_method, s.state::text as state_json, f.end_id as far_end_id,
+               f.method as far_method, (select s.state::text from end_state s where s.company_id = @companyId and s.end_id = e.end_id) as state_json, f.end_id as far_end_id,
+               coalesce((select true from end_state s where s.company_id = @companyId and s.end_id = f.end_id), false) as far_begun,
                (select a.reason from end_set_aside a where a.company_id = @companyId and a.end_id = e.end_id) as set_aside,
                exists (select 1 from quarantine q where q.company_id = @companyId and q.stream_id = e.end_id and q.settled_at is null and q.waits) as waits
-        from cable_end e
-        join job j on j.company_id = e.company_id and j.job_id = e.job_id
-        join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id
-        left join cable_end f on f.company_id = @companyId and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
-        left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
-        where e.company_id = @companyId and e.end_id = any(@ids)
+        from unnest(@ids) as asked (end_id)
+        cross join lateral (select * from cable_end x where x.company_id = @companyId and x.end_id = asked.end_id limit 1) e
+        cross join lateral (select * from job x where x.company_id = @companyId and x.job_id = e.job_id limit 1) j
+        cross join lateral (select * from cable x where x.company_id = @companyId and x.cable_id = e.cable_id limit 1) k
+        left join lateral (
+          select x.end_id, x.method from cable_end x where x.company_id = @companyId and x.cable_id = e.cable_id and x.strand = e.strand
+            and x.side = case e.side when 'A' then 'B' else 'A' end limit 1) f on true
         """;
 
     private readonly Dictionary<EndId, OpenEnd> _read = [];
@@ -34,20 +37,28 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
     /// <param name="more">An end that is read though no event speaks of it.</param>
     public static async Task<Ends> Lock(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, IReadOnlyList<LedgerEvent> events, CancellationToken cancel, EndId? more = null)
     {
-        // The lock is one statement and the reading another: a statement that has waited for a lock still sees the states of before.
-        // An end's readings hang on its far end, so both are held, always in the same order.
         var ids = events.Select(e => e.EndId).Concat(more is { } one ? [one] : []).Distinct().ToArray();
         if (ids.Length == 0)
         {
             return new Ends(c, t, companyId);
         }
 
-        var far = await c.Query<EndId>(cancel, """
-            select f.end_id from cable_end e join cable_end f on f.company_id = e.company_id and f.cable_id = e.cable_id and f.strand = e.strand and f.side <> e.side
-            where e.company_id = @companyId and e.end_id = any(@ids)
+        // The lock is one statement and the reading another: a statement that has waited for a lock still sees the states of before.
+        // An end's readings hang on its far end, so both are held, always in the same order. All that follows looks up by key, row by
+        // row: its plans are the same each time, and what the planner believes of tables that have just grown does not matter.
+        await c.Run(cancel, """
+            set local plan_cache_mode = force_generic_plan;
+            set local enable_seqscan = off;
+            set local enable_hashjoin = off;
+            set local enable_mergejoin = off;
+            select h.end_id from cable_end h
+            where h.company_id = @companyId and h.end_id = any(array(
+                select unnest(@ids)
+                union
+                select f.end_id from cable_end e join cable_end f on f.company_id = @companyId and f.cable_id = e.cable_id and f.strand = e.strand and f.side = case e.side when 'A' then 'B' else 'A' end
+                where e.company_id = @companyId and e.end_id = any(@ids)))
+            order by h.end_id for update
             """, new { companyId, ids }, t);
-        await c.Run(cancel, "select end_id from cable_end where company_id = @companyId and end_id = any(@held) order by end_id for update",
-            new { companyId, held = ids.Concat(far).Distinct().ToArray() }, t);
         var ends = new Ends(c, t, companyId);
         await ends.Read(ids, cancel, asked: true);
         // A reading is worth what its far end is; where an end is told again, its readings are.
@@ -149,7 +160,7 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
     public async Task<IReadOnlyList<(OpenEnd End, EventId Cause)>> TellFar(CancellationToken cancel)
     {
         var turned = new List<(OpenEnd, EventId)>();
-        await Read(_toTell.Keys.Select(e => e.Plan.FarEndId).OfType<EndId>().ToList(), cancel);
+        await Read(_toTell.Keys.Where(e => e.Plan.FarBegun).Select(e => e.Plan.FarEndId).OfType<EndId>().ToList(), cancel);
         foreach (var (end, cause) in _toTell)
         {
             if (end.Plan.FarEndId is { } id && Find(id) is { Plan.SetAside: null } far)

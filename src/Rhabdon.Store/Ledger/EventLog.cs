@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Npgsql;
+using NpgsqlTypes;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 
@@ -70,36 +71,18 @@ public sealed class EventLog(NpgsqlDataSource db)
             return;
         }
 
-        await c.Run(cancel, """
-            insert into ledger (company_id, event_id, stream, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at, clock_behind_ms)
-            select @companyId, event_id, stream, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body::jsonb, @now, behind
-            from unnest(@ids, @streams, @streamIds, @attempts, @kinds, @ats, @devices, @seqs, @actors, @senders, @bodies, @behinds)
-              as n (event_id, stream, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, behind);
-            insert into judgement (company_id, stream_id, event_id, cause_id, restart, judged, made_at)
-            select @companyId, stream_id, event_id, cause_id, restart, judged::jsonb, @now
-            from unnest(@judgedStreams, @judgedIds, @causes, @restarts, @judged) with ordinality as n (stream_id, event_id, cause_id, restart, judged, place) order by place
-            """, new
-        {
-            companyId,
-            now,
-            ids = events.Select(e => e.Id).ToArray(),
-            streams = events.Select(e => e.Stream).ToArray(),
-            streamIds = events.Select(e => e.StreamId).ToArray(),
-            attempts = events.Select(e => e.Attempt).ToArray(),
-            kinds = events.Select(e => e.Kind).ToArray(),
-            ats = events.Select(e => e.At.UtcDateTime).ToArray(),
-            devices = events.Select(e => e.DeviceId).ToArray(),
-            seqs = events.Select(e => e.DeviceSeq).ToArray(),
-            actors = events.Select(e => e.ActorId).ToArray(),
-            senders = events.Select(e => e.SenderId).ToArray(),
-            bodies = events.Select(e => e.Body.GetRawText()).ToArray(),
-            behinds = events.Select(e => (long)e.ClockBehind.TotalMilliseconds).ToArray(),
-            judgedStreams = lines.Select(e => e.StreamId).ToArray(),
-            judgedIds = lines.Select(e => e.EventId).ToArray(),
-            causes = lines.Select(e => e.Cause).ToArray(),
-            restarts = lines.Select(e => e.Restart).ToArray(),
-            judged = lines.Select(e => e.Judged.Write()).ToArray(),
-        }, t);
+        await c.Copy(cancel, "copy ledger (company_id, event_id, stream, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at, clock_behind_ms) from stdin (format binary)", events, e =>
+        [
+            (companyId.Value, NpgsqlDbType.Uuid), (e.Id.Value, NpgsqlDbType.Uuid), (e.Stream, NpgsqlDbType.Text), (e.StreamId.Value, NpgsqlDbType.Uuid), (e.Attempt, NpgsqlDbType.Integer),
+            (e.Kind, NpgsqlDbType.Text), (e.At.UtcDateTime, NpgsqlDbType.TimestampTz), (e.DeviceId.Value, NpgsqlDbType.Uuid), (e.DeviceSeq, NpgsqlDbType.Bigint),
+            (e.ActorId.Value, NpgsqlDbType.Uuid), (e.SenderId.Value, NpgsqlDbType.Uuid), (e.Body.GetRawText(), NpgsqlDbType.Jsonb), (now, NpgsqlDbType.TimestampTz),
+            ((long)e.ClockBehind.TotalMilliseconds, NpgsqlDbType.Bigint),
+        ]);
+        await c.Copy(cancel, "copy judgement (company_id, stream_id, event_id, cause_id, restart, judged, made_at) from stdin (format binary)", lines, l =>
+        [
+            (companyId.Value, NpgsqlDbType.Uuid), (l.StreamId.Value, NpgsqlDbType.Uuid), (l.EventId.Value, NpgsqlDbType.Uuid), (l.Cause?.Value, NpgsqlDbType.Uuid), (l.Restart, NpgsqlDbType.Boolean),
+            (l.Judged.Write(), NpgsqlDbType.Jsonb), (now, NpgsqlDbType.TimestampTz),
+        ]);
     }
 }
 

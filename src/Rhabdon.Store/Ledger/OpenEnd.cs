@@ -6,10 +6,11 @@ using Rhabdon.Core.Planning;
 namespace Rhabdon.Store;
 
 /// <summary>What is planned of an end, as far as the ledger needs it.</summary>
+/// <param name="FarBegun">True when something is known of the far end: until then it has no readings that could hang on this one.</param>
 /// <param name="Waits">True when events of it wait in quarantine for others.</param>
 internal sealed record EndPlanRow(
     EndId EndId, JobId JobId, CrewId CrewId, PersonId? PersonId, CrewId PlannedBy, string TimeZone, string LimitSetId, string? FaceLimitSetId, FiberClass FiberClass, double LengthM, int Connections, int CableSplices, Polish Polish, TerminationMethod Method,
-    TerminationMethod? FarMethod, string? StateJson, EndId? FarEndId, string? SetAside, bool Waits)
+    TerminationMethod? FarMethod, string? StateJson, EndId? FarEndId, bool FarBegun, string? SetAside, bool Waits)
 {
     public PlannedConnector Planned() => new(FiberClass, LengthM, Polish, Method, LimitSetId, Connections, Links.Splices(CableSplices, Method, FarMethod)) { TimeZone = TimeZone, FaceLimitSetId = FaceLimitSetId };
 }
