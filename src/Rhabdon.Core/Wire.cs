@@ -16,6 +16,7 @@ public static class Wire
     public static JsonSerializerOptions Configure(JsonSerializerOptions options)
     {
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.KebabCaseLower, allowIntegerValues: false));
+        options.Converters.Add(new Instants());
         options.PropertyNameCaseInsensitive = false;
         options.AllowDuplicateProperties = false;
         options.UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow;
@@ -42,6 +43,18 @@ public static class Wire
 
         public static readonly Dictionary<string, T> ByName = ByValue.ToDictionary(p => p.Value, p => p.Key);
     }
+}
+
+/// <summary>Instants in JSON. One that says no zone would be read as the time of wherever this program runs, and is refused.</summary>
+internal sealed class Instants : JsonConverter<DateTimeOffset>
+{
+    public override DateTimeOffset Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
+        reader.TokenType == JsonTokenType.String && reader.TryGetDateTimeOffset(out var at) && SaysZone(reader.ValueIsEscaped ? System.Text.Encoding.UTF8.GetBytes(reader.GetString()!) : reader.ValueSpan) ? at
+        : throw new JsonException("An instant is written as in 2026-03-09T07:45:00Z, with its zone or offset.");
+
+    public override void Write(Utf8JsonWriter writer, DateTimeOffset at, JsonSerializerOptions options) => writer.WriteStringValue(at);
+
+    private static bool SaysZone(ReadOnlySpan<byte> text) => text.Length > 6 && (text[^1] == 'Z' || text[^6] is (byte)'+' or (byte)'-');
 }
 
 /// <summary>Why Core says no: a stable code, the field it concerns, and the reason in words.</summary>

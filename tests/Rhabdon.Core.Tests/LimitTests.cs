@@ -79,7 +79,7 @@ public class LimitTests
     {
         var house = Changed(EndFaceClass.SmUpc, Zone.B, z => z with { Defects = [new(BelowUm: 2), new(UpToUm: 10, Max: 5), new(Max: 0)] });
         var looser = Assert.Single(LooserLimits.Of(house, Iec));
-        Assert.Equal(("sm-upc zone B, defects of 6 µm", "5", "0"), (looser.What, looser.Own, looser.Standard));
+        Assert.Equal(("sm-upc zone B, defects of 5 to 10 µm", "5", "0"), (looser.What, looser.Own, looser.Standard));
         Finding[] chip = [new(Zone.B, FindingKind.Chip, 8)];
         Assert.True(EndFaces.Grade(chip, EndFaceClass.SmUpc, house).Pass);
         Assert.False(EndFaces.Grade(chip, EndFaceClass.SmUpc, Iec).Pass);
@@ -92,6 +92,20 @@ public class LimitTests
         var house = Changed(EndFaceClass.SmUpc, Zone.A, z => z with { OuterUm = 20 });
         house = house with { Classes = [.. house.Classes.Select(c => c.Class != EndFaceClass.SmUpc ? c : c with { Zones = [.. c.Zones.Select(z => z.Zone == Zone.B ? z with { InnerUm = 20 } : z)] })] };
         Assert.Contains(LooserLimits.Of(house, Iec), l => l.What.StartsWith("sm-upc zone B, defects", StringComparison.Ordinal));
+    }
+
+    /// <summary>What differs between two sizes that anybody would try, or only when two bands are counted together.</summary>
+    [Fact]
+    public void Looser_bands_are_found_at_their_very_edges()
+    {
+        // The standard: fewer than 2 µm any, 2 to 5 µm five, more none (IEC 61300-3-35, zone B of SM UPC, from memory).
+        string? What(params Band[] defects) => LooserLimits.Of(Changed(EndFaceClass.SmUpc, Zone.B, z => z with { Defects = defects }), Iec).SingleOrDefault()?.What;
+        Assert.Null(What(new(BelowUm: 2), new(UpToUm: 5, Max: 5), new(Max: 0)));
+        Assert.Null(What(new(BelowUm: 1.99), new(BelowUm: 5, Max: 5), new(Max: 0)));
+        Assert.Equal("sm-upc zone B, defects of 5 to 5.01 µm", What(new(BelowUm: 2), new(UpToUm: 5.01, Max: 5), new(Max: 0)));
+        Assert.Equal("sm-upc zone B, defects of 2 to 5 µm", What(new(UpToUm: 2), new(UpToUm: 5, Max: 5), new(Max: 0)));
+        Assert.Equal("sm-upc zone B, defects of 2 to 5 µm", What(new(BelowUm: 2), new(UpToUm: 3, Max: 3), new(UpToUm: 5, Max: 3), new(Max: 0)));
+        Assert.Equal("sm-upc zone B, defects of more than 5 µm", What(new(BelowUm: 2), new(UpToUm: 5, Max: 5)));
     }
 
     private static EndFaceLimitSet Changed(EndFaceClass of, Zone zone, Func<ZoneLimits, ZoneLimits> change) =>

@@ -50,6 +50,30 @@ public class LossTests
         Assert.All(traced.Parts, p => Assert.True(p.LossDb >= 0 && p.SigmaDb > 0));
     }
 
+    [Fact]
+    public void A_panel_of_any_size_is_asked_at_once_and_one_bad_connector_is_found()
+    {
+        var links = Enumerable.Range(1, 700).Select(i => new MeasuredSum([$"A:{i}", $"B:{i}"], i == 431 ? 2.6 : 0.6, 0.1)).ToList();
+        var answer = Suspects.Find([.. links, new(["B:431"], 2.2, 0)]);
+        Assert.Equal(("B:431", true, 1400), (answer.Suspect, answer.Sure, answer.Parts.Count));
+    }
+
+    /// <summary>What a link holds beside its two ends, and what the reference has taken out, is not laid on the ends.</summary>
+    [Theory]
+    [InlineData(ReferenceMethod.OneCord, 2, 0, 0.6)]
+    [InlineData(ReferenceMethod.OneCord, 2, 3, 0.9)]
+    [InlineData(ReferenceMethod.OneCord, 4, 0, 1.1)]
+    [InlineData(ReferenceMethod.TwoCord, 2, 0, 0.35)]
+    [InlineData(ReferenceMethod.ThreeCord, 2, 0, 0.1)]
+    public void A_usual_link_makes_nobody_suspect_by_any_reference(ReferenceMethod reference, int connections, int splices, double lossDb)
+    {
+        // 0.25 dB a pair, 0.1 dB a splice, 0.1 dB of cable: common practice.
+        var judgement = InsertionLoss.Judge(new(850, reference, -20, -20 - lossDb, 0.05), new(FiberClass.OM3, 125 / 3.0, connections, splices), Repo.Tia);
+        var answer = Suspects.Find([Suspects.Link("near", "far", judgement, splices, 0.05)]);
+        Assert.Null(answer.Suspect);
+        Assert.All(answer.Parts, p => Assert.Equal(Suspects.UsualDb, p.LossDb, 2));
+    }
+
     /// <summary>With nothing at a bound the answer is that of ordinary least squares.</summary>
     /// <remarks>Source: MathNet.Numerics, QR.</remarks>
     [Fact]

@@ -322,6 +322,7 @@ public class JudgementTests(TestHost host)
         Assert.Equal(-25, now["turnDeg"]!.GetValue<double>(), 1.0);
         Assert.Equal("besideId", (await installer.File($"/api/ends/{end}/pictures?besideId={Guid.NewGuid()}", Dirty))["field"]!.GetValue<string>());
         Assert.Equal("besideId", (await installer.File($"/api/ends/{c.Ends[1]}/pictures?besideId={before["pictureId"].Deserialize<EvidenceId>()}", Dirty))["field"]!.GetValue<string>()); // another end's
+        Assert.Equal(2, await host.Scalar<long>("select count(*) from evidence where company_id = $1", c.Id)); // what could not be paired is not kept
     }
 
     [Fact]

@@ -99,6 +99,8 @@ public class LedgerTests(TestHost host)
     [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x","Text":"y"}}""", "body-shape")]
     [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x","n":1e999999}}""", "number-range")]
     [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"0001-01-01T00:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x"}}""", "out-of-range")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"whose ten o'clock?"}}""", "event-shape")]
+    [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2199-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"still to come"}}""", "at-future")]
     [InlineData("""{"id":"11111111-1111-4111-8111-111111111111","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"x"}}""", "id-version")]
     [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"painted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{}}""", "event-shape")]
     [InlineData("""{"id":"ID","endId":"END","attempt":1,"kind":"noted","at":"2026-11-20T10:00:00Z","deviceId":"ID","deviceSeq":1,"actorId":"ME","body":{"text":"  "}}""", "note-empty")]

@@ -25,6 +25,35 @@ public class PlanTests(TestHost host)
         Assert.Equal(6, end["slack"]!["cutOffsLeft"]!.GetValue<int>()); // 500 mm of slack, 80 a time
     }
 
+    /// <summary>Before, an MPO could begin in the middle of a ribbon, and the far ends of its twelve strands all had one address.</summary>
+    [Fact]
+    public async Task An_array_connector_takes_whole_ribbons_and_each_of_its_strands_has_its_own_far_end()
+    {
+        var c = await host.NewCompany();
+        var lead = await c.SignIn("lead1");
+        var cable = await lead.Make($"/api/jobs/{c.JobId}/cables", new { code = "R", fiberClass = "OM3", construction = "ribbon-12", strandCount = 24, lengthM = 100, slackAMm = 900, slackBMm = 900 });
+        async Task<object> Row(string panel, string side, int from, int to) => new
+        {
+            cableId = cable,
+            side,
+            fromStrand = from,
+            toStrand = to,
+            firstPort = 1,
+            form = "MPO",
+            polish = "PC",
+            mode = "multimode",
+            method = "pigtail-splice",
+            stubClass = "OM3",
+            panelId = panel.Length == 36 ? panel : (await lead.Make($"/api/jobs/{c.JobId}/panels", new { spaceId = c.SpaceId, code = panel, ports = 4, adapterForm = "MPO", angled = false })).ToString(),
+        };
+        var near = await lead.Post($"/api/jobs/{c.JobId}/ends", await Row("M1", "A", 1, 24));
+        var ends = JsonNode.Parse(await near.Content.ReadAsStringAsync())!["endIds"]!.AsArray();
+        (await lead.Post($"/api/jobs/{c.JobId}/ends", await Row("M2", "B", 1, 24))).EnsureSuccessStatusCode();
+        var seventh = await lead.Get($"/api/ends/{ends[18]}");
+        Assert.Equal(("S1-M1:2.7", "S1-M2:2.7"), (seventh["address"]!.GetValue<string>(), seventh["farAddress"]!.GetValue<string>()));
+        Assert.Equal((HttpStatusCode.BadRequest, "mpo-whole-ribbon", "fromStrand"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/ends", await Row("M3", "A", 7, 18)));
+    }
+
     /// <summary>Before, every strand above 12 was shown with a tracer, and all cables of a job with the same colours.</summary>
     [Fact]
     public async Task Each_cable_has_its_own_units_and_colours()

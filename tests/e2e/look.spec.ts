@@ -71,7 +71,7 @@ test("the office keeps house limits, is told where they are looser, and an end i
   await size.blur();
   await page.getByRole("button", { name: "Keep these limits" }).click();
   await expect(page.getByText("Looser than the standard in one figure")).toBeVisible();
-  await expect(page.getByRole("row").filter({ hasText: "mm-pc zone A, defects of 6 µm" })).toContainText("4");
+  await expect(page.getByRole("row").filter({ hasText: "mm-pc zone A, defects of 5 to 8 µm" })).toContainText("4");
 
   const end = (await endsOf(page, "to-look")).find((e) => e.endFaceClass === "mm-pc");
   await page.goto(`/look/${end.endId}`);

@@ -41,6 +41,9 @@ public static class Strands
     public const int PerUnit = 12;
     public const int MaxPerCable = 288;
 
+    /// <summary>True where strands <paramref name="from"/> to <paramref name="to"/> are whole ribbons, as array connectors take them.</summary>
+    public static bool WholeUnits(int from, int to) => from % PerUnit == 1 && to % PerUnit == 0 && from < to;
+
     /// <summary>Where strand <paramref name="number"/> lies.</summary>
     /// <param name="lay">Of its cable.</param>
     /// <exception cref="ArgumentOutOfRangeException">The number is not 1 to 288.</exception>

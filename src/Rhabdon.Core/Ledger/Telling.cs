@@ -79,7 +79,7 @@ public static class Telling
         var known = state.Devices.FirstOrDefault(d => d.DeviceId == e.DeviceId);
         return state with
         {
-            LastAt = state.LastAt > e.At ? state.LastAt : e.At,
+            LastAt = state.LastAt > e.ToldAt ? state.LastAt : e.ToldAt,
             Devices = known?.Seq >= e.DeviceSeq ? state.Devices
                 : [.. state.Devices.Where(d => d.DeviceId != e.DeviceId).Append(new(e.DeviceId, e.DeviceSeq)).OrderBy(d => d.DeviceId)],
         };

@@ -36,36 +36,71 @@ public static class LooserLimits
         return looser;
     }
 
-    /// <summary>Looser where some size of finding is allowed more often, in some part of the face.</summary>
-    public static IReadOnlyList<LooserLimit> Of(EndFaceLimitSet own, EndFaceLimitSet standard)
+    /// <summary>Looser where, in some ring of the face, findings of the sizes of one of the standard's bands may be more than that band allows.</summary>
+    public static IReadOnlyList<LooserLimit> Of(EndFaceLimitSet own, EndFaceLimitSet standard) =>
+    [
+        .. own.Classes.Join(standard.Classes, c => c.Class, c => c.Class, (mine, theirs) => (mine, theirs)).SelectMany(x => Rings(x.mine, x.theirs)
+            .SelectMany(ring => new[] { true, false }.SelectMany(scratches => Looser(x.mine.Class, ring.Mine, ring.Theirs, scratches)))
+            .DistinctBy(l => l.What)),
+    ];
+
+    /// <summary>The face cut at every border of either set: within a ring each judges alike.</summary>
+    private static IEnumerable<(ZoneLimits? Mine, ZoneLimits Theirs)> Rings(EndFaceTable own, EndFaceTable standard)
     {
-        var looser = new List<LooserLimit>();
-        foreach (var (mine, theirs) in own.Classes.Join(standard.Classes, c => c.Class, c => c.Class, (a, b) => (a, b)))
+        static ZoneLimits? At(EndFaceTable table, double um) => table.Zones.FirstOrDefault(z => um > z.InnerUm && um < z.OuterUm);
+        var borders = own.Zones.Concat(standard.Zones).SelectMany(z => new[] { z.InnerUm, z.OuterUm }).Distinct().Order().ToList();
+        foreach (var (inner, outer) in borders.Zip(borders.Skip(1)))
         {
-            foreach (var scratches in new[] { true, false })
+            if (At(standard, (inner + outer) / 2) is { } theirs)
             {
-                foreach (var zone in mine.Zones)
-                {
-                    // Findings of this zone, at its middle and its rims: the standard's zones may end elsewhere.
-                    var places = new[] { zone.InnerUm + 0.1, (zone.InnerUm + zone.OuterUm) / 2, zone.OuterUm - 0.1 };
-                    var found = places.SelectMany(d => Sizes.Select(s => (Size: s, Mine: Allowed(zone, scratches, s), Theirs: Allowed(theirs.Zones.FirstOrDefault(z => d > z.InnerUm && d < z.OuterUm), scratches, s))))
-                        .FirstOrDefault(x => (x.Mine ?? int.MaxValue) > (x.Theirs ?? int.MaxValue), (-1, null, null));
-                    if (found.Item1 > 0)
-                    {
-                        looser.Add(new($"{Wire.Name(mine.Class)} zone {zone.Zone}, {(scratches ? "scratches" : "defects")} of {Text(found.Item1)} µm", found.Item2?.ToString(CultureInfo.InvariantCulture) ?? "any", found.Item3?.ToString(CultureInfo.InvariantCulture) ?? "none"));
-                    }
-                }
+                yield return (At(own, (inner + outer) / 2), theirs);
+            }
+        }
+    }
+
+    private static IEnumerable<LooserLimit> Looser(EndFaceClass of, ZoneLimits? own, ZoneLimits standard, bool scratches)
+    {
+        var mine = Spans(own is null ? [] : scratches ? own.Scratches : own.Defects);
+        foreach (var theirs in Spans(scratches ? standard.Scratches : standard.Defects).Where(s => s.Max is not null))
+        {
+            var let = mine.Where(s => s.Max != 0 && Later(s.From, theirs.From).CompareTo(Sooner(s.To, theirs.To)) < 0).ToList();
+            if (let.Any(s => s.Max is null) || let.Sum(s => s.Max!.Value) > theirs.Max)
+            {
+                var (from, to) = (Later(let[0].From, theirs.From).Um, Sooner(let[^1].To, theirs.To).Um);
+                yield return new($"{Wire.Name(of)} zone {(own ?? standard).Zone}, {(scratches ? "scratches" : "defects")} of {(double.IsInfinity(to) ? $"more than {Text(from)}" : $"{Text(from)} to {Text(to)}")} µm",
+                    let.Any(s => s.Max is null) ? "any" : let.Sum(s => s.Max!.Value).ToString(CultureInfo.InvariantCulture), theirs.Max!.Value.ToString(CultureInfo.InvariantCulture));
+                yield break;
+            }
+        }
+    }
+
+    /// <summary>Where one band ends and the next begins: just before a size, or just after it.</summary>
+    private readonly record struct Cut(double Um, bool After) : IComparable<Cut>
+    {
+        public int CompareTo(Cut other) => (Um, After).CompareTo((other.Um, other.After));
+    }
+
+    private static Cut Later(Cut a, Cut b) => a.CompareTo(b) > 0 ? a : b;
+
+    private static Cut Sooner(Cut a, Cut b) => a.CompareTo(b) < 0 ? a : b;
+
+    /// <summary>The sizes that each band takes, in rising order; any number where none does.</summary>
+    private static List<(Cut From, Cut To, int? Max)> Spans(IReadOnlyList<Band> bands)
+    {
+        var spans = new List<(Cut From, Cut To, int? Max)>();
+        var (from, end) = (new Cut(0, true), new Cut(double.PositiveInfinity, false));
+        foreach (var band in bands)
+        {
+            var to = Sooner(band.BelowUm is { } below ? new(below, false) : end, band.UpToUm is { } upTo ? new(upTo, true) : end);
+            if (from.CompareTo(to) < 0)
+            {
+                spans.Add((from, to, band.Max));
+                from = to;
             }
         }
 
-        return looser;
+        return from.CompareTo(end) < 0 ? [.. spans, (from, end, null)] : spans;
     }
-
-    private static readonly double[] Sizes = [0.5, 1, 1.5, 2, 2.5, 3, 3.5, 4, 4.5, 5, 6, 7, 8, 9, 10, 12, 15, 20, 30, 50, 100, 250];
-
-    /// <summary>Most findings of a size; null for any number.</summary>
-    private static int? Allowed(ZoneLimits? zone, bool scratches, double sizeUm) =>
-        zone is null ? null : (scratches ? zone.Scratches : zone.Defects).FirstOrDefault(b => b.Takes(sizeUm))?.Max;
 
     private static string Text(double v) => v.ToString("0.###", CultureInfo.InvariantCulture);
 }

@@ -24,24 +24,35 @@ public static class Suspects
     /// <summary>A well-made connection, and how far they differ; common practice.</summary>
     public const double UsualDb = 0.25, UsualSpreadDb = 0.35;
 
-    private const int MostParts = 600;
+    /// <summary>A usual splice, and what usual cable loses of what the standard allows it; common practice.</summary>
+    public const double UsualSpliceDb = 0.1, UsualCableShare = 0.8;
+
+    /// <summary>Most parts that hang together by readings, and most readings.</summary>
+    private const int MostParts = 600, MostSums = 20_000;
+
+    /// <summary>A reading of a link as a sum: its two ends are sought, its cable, splices and any connections between them taken for usual ones. What the reference took out was in the cords, and is added.</summary>
+    public static MeasuredSum Link(string near, string far, LossJudgement judgement, int splices, double repeatabilityDb)
+    {
+        var others = judgement.Limit.ConnectionsCounted - 2;
+        return new([near, far], judgement.LossDb, (judgement.Limit.CableDb * UsualCableShare) + (splices * UsualSpliceDb) + (others * UsualDb),
+            Math.Sqrt(Math.Pow(Math.Max(0.05, repeatabilityDb), 2) + (Math.Abs(others) * UsualSpreadDb * UsualSpreadDb)));
+    }
 
     /// <param name="pairLimitDb">What one mated pair may lose.</param>
     /// <exception cref="RefusedException">Nothing to solve, or a value is out of range.</exception>
     public static SuspectAnswer Find(IReadOnlyList<MeasuredSum> sums, double pairLimitDb = 0.75)
     {
-        var parts = sums.SelectMany(s => s.Parts).Distinct(StringComparer.Ordinal).ToList();
         var faults = new List<Refusal>();
-        if (sums.Count == 0 || parts.Count is 0 or > MostParts)
+        if (sums.Count is 0 or > MostSums)
         {
-            faults.Add(new("sums-count", "sums", $"Give at least one reading, and at most {MostParts} parts."));
+            faults.Add(new("sums-count", "sums", $"Give 1 to {MostSums} readings."));
         }
 
         for (var i = 0; i < sums.Count; i++)
         {
-            if (!(sums[i].LossDb is >= -5 and <= 80 && sums[i].KnownDb is >= 0 and <= 80 && sums[i].SigmaDb is > 0 and <= 5))
+            if (!(sums[i].LossDb is >= -5 and <= 80 && sums[i].KnownDb is >= -5 and <= 80 && sums[i].SigmaDb is > 0 and <= 5))
             {
-                faults.Add(new("out-of-range", $"sums[{i}].lossDb", "A loss is −5 to 80 dB, what is known of it 0 to 80 dB, its uncertainty above 0 and at most 5 dB."));
+                faults.Add(new("out-of-range", $"sums[{i}].lossDb", "A loss is −5 to 80 dB, and so is what is known of it, its uncertainty above 0 and at most 5 dB."));
             }
 
             if (sums[i].Parts.Count == 0)
@@ -55,13 +66,75 @@ public static class Suspects
             throw new RefusedException(faults);
         }
 
+        // Readings that share no part say nothing of each other: each group is solved by itself, so that a panel may have any number of ports.
+        var estimates = new List<PartEstimate>();
+        var unexplained = new List<int>();
+        foreach (var group in Groups(sums))
+        {
+            Solve(sums, group, pairLimitDb, estimates, unexplained);
+        }
+
+        estimates = [.. estimates.OrderByDescending(p => p.LossDb)];
+        unexplained.Sort();
+        // The limit decides; of several over it the one that is most over.
+        var over = estimates.Where(p => p.LossDb > pairLimitDb).OrderByDescending(p => p.LossDb).ToList();
+        var suspect = over.FirstOrDefault() ?? (unexplained.Count > 0 ? estimates[0] : null);
+        var sure = suspect is not null && estimates.All(p => p == suspect || suspect.LossDb - p.LossDb > Math.Max(0.15, suspect.SigmaDb));
+        return new(estimates, suspect?.Part, sure, unexplained);
+    }
+
+    /// <summary>Readings by their place in the list, those together that hang together by the parts they share.</summary>
+    private static IEnumerable<List<int>> Groups(IReadOnlyList<MeasuredSum> sums)
+    {
+        var through = sums.SelectMany((s, i) => s.Parts, (s, part) => part).Distinct(StringComparer.Ordinal).ToDictionary(p => p, _ => new List<int>(), StringComparer.Ordinal);
+        for (var i = 0; i < sums.Count; i++)
+        {
+            foreach (var part in sums[i].Parts)
+            {
+                through[part].Add(i);
+            }
+        }
+
+        var seen = new bool[sums.Count];
+        for (var first = 0; first < sums.Count; first++)
+        {
+            if (seen[first])
+            {
+                continue;
+            }
+
+            seen[first] = true;
+            List<int> group = [first];
+            for (var at = 0; at < group.Count; at++)
+            {
+                foreach (var next in sums[group[at]].Parts.SelectMany(p => through[p]).Where(i => !seen[i]))
+                {
+                    seen[next] = true;
+                    group.Add(next);
+                }
+            }
+
+            yield return group;
+        }
+    }
+
+    private static void Solve(IReadOnlyList<MeasuredSum> all, List<int> group, double pairLimitDb, List<PartEstimate> estimates, List<int> unexplained)
+    {
+        var sums = group.ConvertAll(i => all[i]);
+        var parts = sums.SelectMany(s => s.Parts).Distinct(StringComparer.Ordinal).ToList();
+        if (parts.Count > MostParts)
+        {
+            throw new RefusedException("parts-count", "sums", $"At most {MostParts} parts may hang together by their readings; these are {parts.Count}.");
+        }
+
+        var place = parts.Select((p, j) => (p, j)).ToDictionary(x => x.p, x => x.j, StringComparer.Ordinal);
         var a = Matrix<double>.Build.Dense(sums.Count + parts.Count, parts.Count);
         var b = Vector<double>.Build.Dense(sums.Count + parts.Count);
         for (var i = 0; i < sums.Count; i++)
         {
             foreach (var part in sums[i].Parts)
             {
-                a[i, parts.IndexOf(part)] += 1 / sums[i].SigmaDb;
+                a[i, place[part]] += 1 / sums[i].SigmaDb;
             }
 
             b[i] = (sums[i].LossDb - sums[i].KnownDb) / sums[i].SigmaDb;
@@ -76,17 +149,12 @@ public static class Suspects
         var (normal, right) = (a.TransposeThisAndMultiply(a), a.TransposeThisAndMultiply(b));
         var x = NotNegative(normal, right);
         var spread = normal.Inverse();
-        var estimates = parts.Select((p, j) =>
+        estimates.AddRange(parts.Select((p, j) =>
         {
             var sigma = Math.Sqrt(spread[j, j]);
             return new PartEstimate(p, x[j], sigma, (x[j] - pairLimitDb) / sigma);
-        }).OrderByDescending(p => p.LossDb).ToList();
-        var unexplained = Enumerable.Range(0, sums.Count).Where(i => Math.Abs((a.Row(i) * x) - b[i]) > 4).ToList();
-        // The limit decides; of several over it the one that is most over.
-        var over = estimates.Where(p => p.LossDb > pairLimitDb).OrderByDescending(p => p.LossDb).ToList();
-        var suspect = over.FirstOrDefault() ?? (unexplained.Count > 0 ? estimates[0] : null);
-        var sure = suspect is not null && estimates.All(p => p == suspect || suspect.LossDb - p.LossDb > Math.Max(0.15, suspect.SigmaDb));
-        return new(estimates, suspect?.Part, sure, unexplained);
+        }));
+        unexplained.AddRange(Enumerable.Range(0, sums.Count).Where(i => Math.Abs((a.Row(i) * x) - b[i]) > 4).Select(i => group[i]));
     }
 
     /// <summary>Least squares with no unknown below 0, one after another until nothing moves; the matrix is positive definite, so it ends.</summary>

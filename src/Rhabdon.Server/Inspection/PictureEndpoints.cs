@@ -271,7 +271,9 @@ public static class PictureEndpoints
         var limits = limitSetId is null ? rules.FaceSetFor(plan.FaceLimitSetId, EndFaces.ClassOf(plan.Mode, plan.Polish)) : rules.EndFaceSet(limitSetId);
         var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
         var answer = await Read(picture, EndFaces.ClassOf(plan.Mode, plan.Polish), limits, umPerPx, plan.Method, request.HttpContext.RequestAborted);
-        return new(await Keep(Holder.OfEnd(endId), user, evidence, intake, picture, clock, id, answer.Gradable ? [.. answer.Findings.Select(f => f.Bare())] : null), answer, await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted));
+        // What it is laid beside is looked for first: a picture whose pairing is refused is not kept.
+        var turn = await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted);
+        return new(await Keep(Holder.OfEnd(endId), user, evidence, intake, picture, clock, id, answer.Gradable ? [.. answer.Findings.Select(f => f.Bare())] : null), answer, turn);
     }
 
     private static async Task<double?> Turn(EvidenceId? besideId, byte[] picture, EndPlan plan, Scope scope, EvidenceStore evidence, double? umPerPx, bool gradable, CancellationToken cancel)

@@ -266,6 +266,7 @@ public static class PlanEndpoints
         new Input()
             .Require(r.FromStrand >= 1 && r.FromStrand <= cable.StrandCount, "strand-range", "fromStrand", $"The cable has strands 1 to {cable.StrandCount}.")
             .Require(r.ToStrand >= r.FromStrand && r.ToStrand <= cable.StrandCount, "strand-range", "toStrand", $"The last strand is {r.FromStrand} to {cable.StrandCount}.")
+            .Require(r.Form != ConnectorForm.MPO || Strands.WholeUnits(r.FromStrand, r.ToStrand), "mpo-whole-ribbon", "fromStrand", "An MPO takes the twelve strands of one ribbon: begin at strand 1, 13, 25 and so on, and end with a ribbon's last.")
             .Require(r.PanelId is not null || cable.OrderedLengthMm is not null, "panel-missing", "panelId", "Say on which panel they land; only a jumper needs none.")
             .Require(r.PanelId is null || r.FirstPort is >= 1, "port-range", "firstPort", "Ports count from 1.").ThrowIfBad();
         var panel = PanelOf(at, r.PanelId);

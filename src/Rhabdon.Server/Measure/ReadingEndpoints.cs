@@ -3,6 +3,7 @@ using System.Security.Claims;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
+using Rhabdon.Core.Planning;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
@@ -87,13 +88,13 @@ public static class ReadingEndpoints
     private static ReadingRow Judge(
         int row, string? port, string? address, string? wavelength, string? loss, string? reading, ReadingsRequest r, ReadingColumns columns, IReadOnlyList<EndPlan> ends, Rules rules, HashSet<(EndId, int)> seen)
     {
-        ReadingRow Bad(string code, string field, string message, EndPlan? end = null) => new(row, end?.EndId, end is null ? address ?? port : Address(end), null, null, null, false, null, new(code, field, $"Row {row}: {message}"), null);
+        ReadingRow Bad(string code, string field, string message, EndPlan? end = null) => new(row, end?.EndId, end is null ? address ?? port : end.Address(), null, null, null, false, null, new(code, field, $"Row {row}: {message}"), null);
         if (columns.LossDb is null && columns.ReadingDbm is null)
         {
             return Bad("column-missing", "columns.lossDb", "say which column holds the loss or the reading.");
         }
 
-        var matching = ends.Where(e => address is not null && string.Equals(Address(e), address, StringComparison.OrdinalIgnoreCase)
+        var matching = ends.Where(e => address is not null && string.Equals(e.Address(), address, StringComparison.OrdinalIgnoreCase)
             || (address is null && port is not null && int.TryParse(port, CultureInfo.InvariantCulture, out var p) && e.Port == p)).ToList();
         if (matching.Count != 1)
         {
@@ -150,7 +151,7 @@ public static class ReadingEndpoints
 
         if (!seen.Add((end.EndId, nm)))
         {
-            return Bad("duplicate", "port", $"{Address(end)} at {nm} nm stands in an earlier row.", end);
+            return Bad("duplicate", "port", $"{end.Address()} at {nm} nm stands in an earlier row.", end);
         }
 
         try
@@ -158,7 +159,7 @@ public static class ReadingEndpoints
             var judgement = InsertionLoss.Judge(new(nm, r.Reference, reference, level, r.RepeatabilityDb), new(end.FiberClass, end.LengthM, end.Connections, end.LinkSplices()), rules.LossSet(end.LimitSetId));
             return judgement.LossDb < -1
                 ? Bad("value-impossible", "lossDb", $"a gain of {-judgement.LossDb:0.00} dB cannot be: the reference is wrong.", end)
-                : new(row, end.EndId, Address(end), nm, reference, level, columns.LossDb is not null, judgement, null, NotNow(end));
+                : new(row, end.EndId, end.Address(), nm, reference, level, columns.LossDb is not null, judgement, null, NotNow(end));
         }
         catch (RefusedException e)
         {
@@ -177,14 +178,12 @@ public static class ReadingEndpoints
             NotMeasurable.AtBench => "it is still at the bench.",
             _ => null,
         };
-        return why is null ? null : new("not-measurable", "endId", $"{Address(end)}: {why}");
+        return why is null ? null : new("not-measurable", "endId", $"{end.Address()}: {why}");
     }
 
     /// <summary>A decimal point or a decimal comma.</summary>
     private static bool Number(string text, out double value) =>
         double.TryParse(text.Trim().Replace(',', '.').Replace('−', '-'), NumberStyles.Float, CultureInfo.InvariantCulture, out value) && double.IsFinite(value);
-
-    private static string Address(EndPlan p) => $"{p.SpaceCode}-{p.PanelCode}:{p.Port}" + (p.Form == Core.Connectors.ConnectorForm.MPO ? $".{p.Position}" : "");
 
     private static ReadingColumns Guess(List<string> headings)
     {
@@ -206,15 +205,15 @@ public static class ReadingEndpoints
         var pair = 0.75;
         foreach (var e in ends)
         {
-            var (near, far) = (Address(e), e.FarAddress ?? $"{Address(e)} far end");
+            var (near, far) = (e.Address(), e.FarAddress ?? $"{e.Address()} far end");
             pair = rules.LossSet(e.LimitSetId).Connections.FirstOrDefault(c => c.Mode == e.Mode)?.PairDb ?? pair;
             if (e.State.Current is not { Open: true } attempt)
             {
                 continue;
             }
 
-            sums.AddRange(attempt.Losses.Where(l => l.Judgement.Verdict != LossVerdict.BadReference).Select(l =>
-                new MeasuredSum([near, far], l.Judgement.LossDb, l.Judgement.Limit.CableDb * 0.8, Math.Max(0.05, l.Reading.RepeatabilityDb))));
+            var splices = Links.Splices(e.CableSplices, e.Method, e.FarMethod);
+            sums.AddRange(attempt.Losses.Where(l => l.Judgement.Verdict != LossVerdict.BadReference).Select(l => Suspects.Link(near, far, l.Judgement, splices, l.Reading.RepeatabilityDb)));
             sums.AddRange(attempt.Traces.Select(t => new MeasuredSum([near], t.Reading.LossDb, 0, 0.05)));
         }
 

@@ -28,11 +28,11 @@ public static class ApiDocument
             document.Servers = [];
             return Task.CompletedTask;
         });
-        // An id is a UUID, whatever it is the id of.
-        options.CreateSchemaReferenceId = type => IsId(type.Type) ? null : OpenApiOptions.CreateDefaultSchemaReferenceId(type);
+        // An id is a UUID, whatever it is the id of; an instant is one, though we read it more strictly.
+        options.CreateSchemaReferenceId = type => Format(type.Type) is not null ? null : OpenApiOptions.CreateDefaultSchemaReferenceId(type);
         options.AddSchemaTransformer((schema, context, _) =>
         {
-            if (IsId(context.JsonTypeInfo.ElementType ?? context.JsonTypeInfo.Type))
+            if (Format(context.JsonTypeInfo.ElementType ?? context.JsonTypeInfo.Type) is not null)
             {
                 Say(schema, context.JsonTypeInfo.Type);
             }
@@ -44,7 +44,7 @@ public static class ApiDocument
             foreach (var asked in context.Description.ParameterDescriptions)
             {
                 var type = asked.ParameterDescriptor?.ParameterType;
-                if (type is not null && IsId(type.GetElementType() ?? type) && operation.Parameters?.FirstOrDefault(p => p.Name == asked.Name)?.Schema is OpenApiSchema schema)
+                if (type is not null && Format(type.GetElementType() ?? type) is not null && operation.Parameters?.FirstOrDefault(p => p.Name == asked.Name)?.Schema is OpenApiSchema schema)
                 {
                     Say(schema, Nullable.GetUnderlyingType(type) ?? type);
                 }
@@ -64,14 +64,19 @@ public static class ApiDocument
         });
     }
 
-    /// <summary>Whether this is an id, or one that may be left out.</summary>
-    private static bool IsId(Type type) => (Nullable.GetUnderlyingType(type) ?? type) is { IsGenericType: true } t && t.GetGenericTypeDefinition() == typeof(Id<>);
+    /// <summary>How a value of this type is written, where the document would not know it by itself.</summary>
+    private static string? Format(Type type) => (Nullable.GetUnderlyingType(type) ?? type) switch
+    {
+        { IsGenericType: true } t when t.GetGenericTypeDefinition() == typeof(Id<>) => "uuid",
+        var t when t == typeof(DateTimeOffset) => "date-time",
+        _ => null,
+    };
 
     private static void Say(OpenApiSchema schema, Type type)
     {
-        if (IsId(type))
+        if (Format(type) is { } format)
         {
-            (schema.Type, schema.Format) = (JsonSchemaType.String | (Nullable.GetUnderlyingType(type) is null ? 0 : JsonSchemaType.Null), "uuid");
+            (schema.Type, schema.Format) = (JsonSchemaType.String | (Nullable.GetUnderlyingType(type) is null ? 0 : JsonSchemaType.Null), format);
         }
         else
         {

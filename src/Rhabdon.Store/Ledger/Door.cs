@@ -7,8 +7,11 @@ using Rhabdon.Core.Planning;
 namespace Rhabdon.Store;
 
 /// <summary>What a device sent, event by event: which may be asked about, and what became of each.</summary>
-internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> incoming)
+internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> incoming, DateTime now)
 {
+    /// <summary>How far a clock may be ahead of ours, by what its device itself says of it: a day, as time zones set wrongly make it.</summary>
+    private static readonly TimeSpan MostAhead = TimeSpan.FromDays(1);
+
     private readonly bool[] _duplicate = new bool[incoming.Count];
     private readonly List<int> _takeable = [];
 
@@ -59,12 +62,12 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
             if (incoming[i].Event is { } of)
             {
                 known[id] = of;
-                Why[i] = Against(of, ends.Find(of.EndId), history) ?? Actor(of.ActorId, actors);
+                Why[i] = Against(of, ends.Find(of.EndId), history) ?? Actor(of.ActorId, actors) ?? Ahead(of.ToldAt);
             }
             else
             {
                 knownStreams[id] = incoming[i].Stream!;
-                Why[i] = Actor(incoming[i].Stream!.ActorId, actors);
+                Why[i] = Actor(incoming[i].Stream!.ActorId, actors) ?? Ahead(incoming[i].Stream!.ToldAt);
             }
 
             if (Why[i] is null)
@@ -95,6 +98,9 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
         !actors.Contains(actorId) ? new("actor-unknown", "actorId", "Nobody here has this id.")
         : actorId != sender.PersonId && !mayVouch ? new("sent-for-another", "actorId", "This was done by one person and sent under another's sign-in; a lead has to confirm it.")
         : null;
+
+    private Refusal? Ahead(DateTimeOffset at) => at - now <= MostAhead ? null
+        : new("at-future", "at", $"By the device's clock this was done on {at:yyyy-MM-dd}, which is still to come. Set the clock; a lead settles what was sent.");
 
     private static bool Same(LedgerEvent a, LedgerEvent b) =>
         a.EndId == b.EndId && a.Attempt == b.Attempt && a.Kind == b.Kind && a.DeviceId == b.DeviceId && a.DeviceSeq == b.DeviceSeq && a.ActorId == b.ActorId

@@ -33,7 +33,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         await using var t = await c.BeginTransactionAsync(cancel);
         // Which edition of the rulebook holds is read with each intake; what is published never changes.
         var rules = await methods.Rules(c, t, sender.CompanyId, cancel);
-        var door = new Door(sender, mayVouch, incoming);
+        var door = new Door(sender, mayVouch, incoming, now);
         var ends = await Ends.Lock(c, t, sender.CompanyId, door.Readable, cancel);
         var streams = await OpenStreams.Lock(c, t, sender.CompanyId, door.Streams, ends.BatchesOf(door.Readable), cancel);
         await door.Look(c, t, ends, streams, cancel);

@@ -13,7 +13,7 @@ public sealed record Rebuilt(int Folded, IReadOnlyList<(EndId EndId, string Reas
 public sealed class Projector(NpgsqlDataSource db)
 {
     /// <summary>Raised by whoever changes what the fold makes of events: the next start folds all of them again, once.</summary>
-    public const int Version = 4;
+    public const int Version = 5;
 
     private const int BatchSize = 500;
 

@@ -24,6 +24,8 @@ export class ApiError extends Error {
 export class NoSignal extends Error {}
 
 const LONGEST_MS = 30_000;
+/** A picture or trace over a weak signal takes its time: a megabyte at some 100 kbit/s. */
+const LONGEST_UPLOAD_MS = 300_000;
 
 let token = "";
 let onSignedOut = () => {};
@@ -49,7 +51,7 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
         ...(method === "GET" ? {} : { "X-Rhabdon-Token": token, "X-Rhabdon-Clock": new Date().toISOString() }),
       },
       body: body === undefined || body instanceof Blob || body instanceof FormData ? body : JSON.stringify(body),
-      signal: AbortSignal.timeout(LONGEST_MS),
+      signal: AbortSignal.timeout(body instanceof Blob || body instanceof FormData ? LONGEST_UPLOAD_MS : LONGEST_MS),
     });
   } catch {
     throw new NoSignal("No signal");

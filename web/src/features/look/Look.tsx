@@ -251,7 +251,8 @@ export function NextForFailed(props: {
   const words = useWords();
   const tell = useLedger();
   const { message } = App.useApp();
-  const table = useTable(props.end.procedureId, props.end.procedureVersion);
+  // Where this run can go back to is a matter of the schools that it was begun under.
+  const table = useTable(props.attempt.procedureId, props.attempt.procedureVersion, props.attempt.schools);
   const [reason, setReason] = useState<string>();
   const [stepId, setStep] = useState<string>();
   const base = { endId: props.end.endId, attempt: props.attempt.no };
