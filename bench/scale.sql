@@ -8,8 +8,8 @@ insert into space (company_id, space_id, job_id, code, name) select company_id, 
 insert into panel (company_id, panel_id, job_id, space_id, code, ports, adapter_form, angled) select company_id, copied(panel_id, n), copied(job_id, n), copied(space_id, n), code, ports, adapter_form, angled from panel, generate_series(1, :n) n;
 insert into cable (company_id, cable_id, job_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm)
 select company_id, copied(cable_id, n), copied(job_id, n), code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm from cable, generate_series(1, :n) n;
-insert into cable_end (company_id, end_id, job_id, cable_id, strand, side, panel_id, port, position, form, polish, mode, method, stub_class, procedure_id, procedure_version, crew_id)
-select company_id, copied(end_id, n), copied(job_id, n), copied(cable_id, n), strand, side, copied(panel_id, n), port, position, form, polish, mode, method, stub_class, procedure_id, procedure_version, crew_id
+insert into cable_end (company_id, end_id, job_id, cable_id, strand, side, panel_id, port, position, form, polish, mode, method, stub_class, procedure_id, procedure_version, crew_id, nearly_out)
+select company_id, copied(end_id, n), copied(job_id, n), copied(cable_id, n), strand, side, copied(panel_id, n), port, position, form, polish, mode, method, stub_class, procedure_id, procedure_version, crew_id, nearly_out
 from cable_end, generate_series(1, :n) n;
 insert into end_state (company_id, end_id, job_id, place_id, port, position, status, verdict, phase, attempts, loops, slack_used_mm, last_at, state, batch_id)
 select company_id, copied(end_id, n), copied(job_id, n), copied(place_id, n), port, position, case when n <= :n / 20 then status else 'Accepted' end, case when n <= :n / 20 then verdict else 'Pass' end,

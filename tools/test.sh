@@ -31,6 +31,19 @@ report() {
   FAILED=$((FAILED + ${counts#* }))
 }
 
+# The browser tests, in two browsers at a time, each with a database and a server of its own.
+browse() {
+  local n vars=()
+  rm -f "$STATE/playwright.json"
+  for n in 1 2; do
+    for database in "e2e_$n" "e2e_new_$n"; do database_drop "$database"; database_create "$database"; done
+    RHABDON_DB=$(connection "e2e_$n") dotnet "$SERVER" load-demo
+    vars+=("PORT_$n=$(free_port)" "RHABDON_DB_$n=$(connection "e2e_$n")" "RHABDON_NEW_DB_$n=$(connection "e2e_new_$n")")
+  done
+  (cd web && env "${vars[@]}" SERVER="$SERVER" WEB="$ROOT/web/dist" REPORT="$STATE/playwright.json" NODE_PATH="$ROOT/web/node_modules" \
+    npx playwright test -c ../tests/e2e/playwright.config.ts "$@")
+}
+
 run_tests() {
   need_tools
   need_chromium
@@ -54,13 +67,7 @@ run_tests() {
   report "$STATE/vitest.json" 'const r=require(process.argv[1]);console.log(r.numPassedTests,r.numFailedTests+(r.success?0:r.numFailedTests?0:1))'
 
   echo "== Playwright"
-  rm -f "$STATE/playwright.json"
-  database_drop e2e
-  database_create e2e
-  RHABDON_DB=$(connection e2e) dotnet "$SERVER" load-demo
-  database_drop e2e_new
-  database_create e2e_new
-  (cd web && RHABDON_DB=$(connection e2e) RHABDON_NEW_DB=$(connection e2e_new) SERVER=$SERVER WEB=$ROOT/web/dist PORT=$(free_port) REPORT=$STATE/playwright.json NODE_PATH=$ROOT/web/node_modules npx playwright test -c ../tests/e2e/playwright.config.ts) || true
+  browse || true
   report "$STATE/playwright.json" 'const s=require(process.argv[1]).stats;console.log(s.expected,s.unexpected+s.flaky)'
 
   echo

@@ -13,7 +13,8 @@ using Rhabdon.Core.Procedures;
 using Rhabdon.Server;
 using Rhabdon.Store;
 
-// Rhabdon.Bench SERVER.dll PORT: starts the server on loopback, loads the demo and a large job, and prints ratios of one run.
+// Rhabdon.Bench SERVER.dll PORT [kills N]: starts the server on loopback, loads the demo and a large job, and prints ratios of one run;
+// or kills the server N times while a device sends, and says whether anything was lost, doubled or left half done.
 const int EventsPerRequest = 200;
 const int Rounds = 7; // of both sides in turn; the median counts
 const int RequestsPerRound = 30;
@@ -24,6 +25,11 @@ var connectionString = Environment.GetEnvironmentVariable("RHABDON_DB")!;
 var (serverDll, port) = (args[0], args[1]);
 
 Run("load-demo").WaitForExit();
+if (args is [_, _, "kills", var times])
+{
+    return await Kills(int.Parse(times, System.Globalization.CultureInfo.InvariantCulture)) ? 0 : 1;
+}
+
 using var server = Run($"serve --port {port}");
 try
 {
@@ -48,6 +54,76 @@ finally
 {
     server.Kill();
     server.WaitForExit();
+}
+
+return 0;
+
+// A device sends, the server is killed in the middle of it at any moment, comes back, and the device sends again what it had no answer to.
+async Task<bool> Kills(int kills)
+{
+    var random = new Random(7);
+    Process? up = null;
+    HttpClient? http = null;
+    async Task Start()
+    {
+        up = Run($"serve --port {port}");
+        http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() }) { BaseAddress = new Uri($"http://127.0.0.1:{port}"), Timeout = TimeSpan.FromSeconds(30) };
+        await Ready(http);
+        await SignIn(http, "joss");
+    }
+
+    async Task<Dictionary<EndId, string>> States(NpgsqlDataSource of)
+    {
+        await using var c = await of.OpenConnectionAsync();
+        return (await c.QueryAsync<(EndId EndId, string State)>("select end_id, state::text from end_state")).ToDictionary(x => x.EndId, x => x.State);
+    }
+
+    await Start();
+    await using var db = Database.Open(connectionString);
+    var actor = (await http!.GetFromJsonAsync<JsonNode>("/api/session"))!["person"]!["personId"].Deserialize<PersonId>();
+    var batches = Batches((await PlanLargeJob(http!, "Killed")).Ends, actor);
+    var (killed, unanswered) = (0, 0);
+    foreach (var batch in batches)
+    {
+        for (var answered = false; !answered;)
+        {
+            var kill = killed < kills && random.Next(Math.Max(1, batches.Count / kills)) == 0 ? Task.Delay(random.Next(1, 60)).ContinueWith(_ => up!.Kill(), TaskScheduler.Default) : null;
+            try
+            {
+                (await http!.PostAsJsonAsync("/api/ledger", batch, Wire.Json)).EnsureSuccessStatusCode();
+                answered = true;
+            }
+            catch (HttpRequestException)
+            {
+                unanswered++;
+            }
+
+            if (kill is not null)
+            {
+                await kill;
+                await up!.WaitForExitAsync();
+                killed++;
+                await Start();
+            }
+        }
+    }
+
+    up!.Kill();
+    await up.WaitForExitAsync();
+    var sent = batches.SelectMany(b => b).Select(e => e.Id).ToHashSet();
+    await using var c = await db.OpenConnectionAsync();
+    var stored = (await c.QueryAsync<EventId>("select event_id from ledger where event_id = any(@ids)", new { ids = sent.ToArray() })).ToList();
+    var judged = await c.ExecuteScalarAsync<long>("select count(distinct event_id) from judgement where event_id = any(@ids)", new { ids = sent.ToArray() });
+    var held = await c.ExecuteScalarAsync<long>("select count(*) from quarantine where settled_at is null");
+    var before = await States(db);
+    up = Run($"serve --port {port} --rebuild");
+    await Ready(http!);
+    up.Kill();
+    await up.WaitForExitAsync();
+    var differing = (await States(db)).Count(x => before.GetValueOrDefault(x.Key) != x.Value);
+    var whole = stored.Count == sent.Count && stored.Distinct().Count() == sent.Count && judged == sent.Count && held == 0 && differing == 0;
+    Console.WriteLine($"{killed} kills while {sent.Count} events were sent, {unanswered} requests without an answer: {stored.Count} stored, {judged} judged, {held} in quarantine, {differing} states that a rebuild makes otherwise: {(whole ? "whole" : "NOT WHOLE")}");
+    return whole;
 }
 
 Process Run(string arguments) => Process.Start(new ProcessStartInfo("dotnet", $"\"{serverDll}\" {arguments}"))!;

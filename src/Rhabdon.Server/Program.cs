@@ -47,6 +47,7 @@ if (args.Contains("--rebuild") || upgraded)
     }
 }
 
+await app.Services.GetRequiredService<NearlyOut>().BuildWhereOld();
 await app.RunAsync();
 
 /// <summary>Named so that tests can start the whole server.</summary>

@@ -57,7 +57,7 @@ public sealed record Layout(
     IReadOnlyList<Space> Spaces, IReadOnlyList<Panel> Panels, IReadOnlyList<Cable> Cables, IReadOnlyList<Module> Modules, IReadOnlyList<Cord> Cords, IReadOnlyList<Chain> Chains);
 
 /// <summary>What is planned in a job. Each row has a version; a change that was made on an older one changes nothing.</summary>
-public sealed class Plan(NpgsqlDataSource db)
+public sealed class Plan(NpgsqlDataSource db, Methods methods)
 {
     public async Task<Layout> Layout(CompanyId companyId, JobId jobId, CancellationToken cancel = default)
     {
@@ -134,11 +134,12 @@ public sealed class Plan(NpgsqlDataSource db)
 
     /// <summary>Changes what a cable's ends and links are judged by. What was judged before stays as it was.</summary>
     /// <returns>False when the cable has changed since the version that the change was made on.</returns>
-    public Task<bool> Change(CompanyId companyId, JobId jobId, Cable x, CancellationToken cancel = default) => Write("""
+    public async Task<bool> Change(CompanyId companyId, JobId jobId, Cable x, CancellationToken cancel = default) => await Write("""
         update cable set length_m = @LengthM, slack_a_mm = @SlackAMm, slack_b_mm = @SlackBMm, connections = @Connections, splices = @Splices,
             diameter_mm = @DiameterMm, ordered_length_mm = @OrderedLengthMm, version = version + 1
         where company_id = @companyId and job_id = @jobId and cable_id = @CableId and version = @Version
-        """, new { x.CableId, x.LengthM, x.SlackAMm, x.SlackBMm, x.Connections, x.Splices, x.DiameterMm, x.OrderedLengthMm, x.Version }, new { companyId, jobId }, cancel);
+        """, new { x.CableId, x.LengthM, x.SlackAMm, x.SlackBMm, x.Connections, x.Splices, x.DiameterMm, x.OrderedLengthMm, x.Version }, new { companyId, jobId }, cancel)
+        && await Stand(companyId, "cable_id = @CableId", new { companyId, x.CableId }, cancel);
 
     public Task Add(CompanyId companyId, JobId jobId, Module m, CancellationToken cancel = default) => Write("""
         insert into module (company_id, module_id, job_id, panel_id, code, fiber_class, fibers, rear_form, front_form, loss_db)
@@ -194,6 +195,7 @@ public sealed class Plan(NpgsqlDataSource db)
             """, ends.Select(e => Words(companyId, jobId, e)), t);
         await c.Run(cancel, "insert into assigned (company_id, end_id, since, crew_id) select company_id, end_id, '-infinity', crew_id from cable_end where company_id = @companyId and end_id = any(@ids)",
             new { companyId, ids = ends.Select(e => e.EndId).ToArray() }, t);
+        await NearlyOut.Stand(c, t, companyId, [.. ends.Select(e => e.EndId)], await methods.Rules(c, t, companyId, cancel), cancel);
         await Jobs.Stand(c, t, companyId, [jobId], cancel);
         await t.CommitAsync(cancel);
     }
@@ -231,12 +233,21 @@ public sealed class Plan(NpgsqlDataSource db)
 
     /// <summary>Changes what is planned of an end that nobody has worked yet.</summary>
     /// <returns>False when it has changed since the version that the change was made on, or was worked meanwhile.</returns>
-    public Task<bool> Change(CompanyId companyId, JobId jobId, PlannedEnd e, CancellationToken cancel = default) => Write("""
+    public async Task<bool> Change(CompanyId companyId, JobId jobId, PlannedEnd e, CancellationToken cancel = default) => await Write("""
         update cable_end e set panel_id = @PanelId, port = @Port, position = @Position, form = @Form, polish = @Polish, mode = @Mode, method = @Method, stub_class = @StubClass,
             procedure_id = @ProcedureId, procedure_version = @ProcedureVersion, version = version + 1
         where e.company_id = @companyId and e.job_id = @jobId and e.end_id = @EndId and e.version = @Version
           and not exists (select 1 from ledger l where l.company_id = e.company_id and l.stream_id = e.end_id)
-        """, Words(companyId, jobId, e), new { }, cancel);
+        """, Words(companyId, jobId, e), new { }, cancel) && await Stand(companyId, "end_id = @EndId", new { companyId, e.EndId }, cancel);
+
+    /// <summary>Works out again which of these ends are nearly out of slack.</summary>
+    private async Task<bool> Stand(CompanyId companyId, string which, object args, CancellationToken cancel)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        var ends = await c.Query<EndId>(cancel, $"select end_id from cable_end where company_id = @companyId and {which}", args);
+        await NearlyOut.Stand(c, null, companyId, [.. ends], await methods.Rules(c, null, companyId, cancel), cancel);
+        return true;
+    }
 
     /// <summary>The job that a panel belongs to; null where the company has none such.</summary>
     public async Task<JobId?> JobOf(CompanyId companyId, PanelId panelId, CancellationToken cancel = default)

@@ -108,11 +108,10 @@ public sealed class Records(NpgsqlDataSource db)
     }
 
     /// <summary>Ends that this person may see, filtered. Keyset paging: <paramref name="after"/> is the last end of the page before.</summary>
-    /// <param name="nearlyOut">Procedures with the slack in millimetres under which an end is nearly out; for the filter of that name.</param>
-    public async Task<IReadOnlyList<EndRow>> List(Scope scope, EndFilter f, EndId? after, int limit, IReadOnlyList<(string ProcedureId, int Version, double BelowMm)> nearlyOut, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<EndRow>> List(Scope scope, EndFilter f, EndId? after, int limit, CancellationToken cancel = default)
     {
-        // What is open is found by an index of its own, whatever the company's age; the status is a word of ours, so that the index is seen to fit.
-        var open = f.Status is { } status and not (EndStatus.Planned or EndStatus.Accepted) ? status.ToString() : null;
+        // What has begun is found by an index of its own, whatever the company's age; the status is a word of ours, so that the index is seen to fit.
+        var open = f.Status is { } status and not EndStatus.Planned ? status.ToString() : null;
         string?[] wanted =
         [
             f.JobId is null ? null : "e.job_id = @JobId", f.PlaceId is null ? null : "e.place_id = @PlaceId", f.Form is null ? null : "e.form = @Form", f.Polish is null ? null : "e.polish = @Polish",
@@ -120,11 +119,7 @@ public sealed class Records(NpgsqlDataSource db)
             f.Verdict is null ? null : "coalesce(s.verdict, 'None') = @Verdict",
             open is not null ? $"s.status = '{open}'" : f.Status is null ? null : "coalesce(s.status, 'Planned') = @Status",
             f.Mine ? "e.person_id = @PersonId" : null,
-            f.NearlyOut ? """
-                exists (select 1 from unnest(@procedureIds, @versions, @below) as n (procedure_id, version, below_mm)
-                        where n.procedure_id = e.procedure_id and n.version = e.procedure_version
-                          and (case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end) - coalesce(s.slack_used_mm, 0) < n.below_mm)
-                """ : null,
+            f.NearlyOut ? "e.nearly_out" : null,
         ];
         var key = open is null ? "e" : "s";
         var order = $"{key}.job_id, {key}.place_id, {key}.port, {key}.position";
@@ -149,7 +144,6 @@ public sealed class Records(NpgsqlDataSource db)
         {
             f.JobId, f.PlaceId, f.CrewId, Form = f.Form?.ToString(), Polish = f.Polish?.ToString(), Mode = f.Mode?.ToString(), Method = f.Method?.ToString(),
             Verdict = f.Verdict?.ToString(), Status = f.Status?.ToString(), after, limit,
-            procedureIds = nearlyOut.Select(n => n.ProcedureId).ToArray(), versions = nearlyOut.Select(n => n.Version).ToArray(), below = nearlyOut.Select(n => n.BelowMm).ToArray(),
         }))];
     }
 

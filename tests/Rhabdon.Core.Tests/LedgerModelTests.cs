@@ -25,7 +25,7 @@ public class LedgerModelTests
         {
             Assert.True(LedgerModel.Json(first.State) == LedgerModel.Json(other.State), $"{first}\n{other}");
         }
-    }, iter: 300, threads: 1);
+    }, iter: 300 * LedgerModel.More, threads: 1);
 
     [Fact]
     public void Folding_what_was_judged_gives_the_state_and_nothing_that_was_sent_is_lost() => LedgerModel.Stories.Sample(s =>
@@ -42,6 +42,6 @@ public class LedgerModelTests
         // Through JSON and back, as the database keeps it; then another event on top, on either.
         var kept = desk.Log.Select(x => x with { Judged = Judged.Read(x.Judged.Write()) }).ToList();
         Assert.Equal(LedgerModel.Json(desk.State), LedgerModel.Json(Telling.Fold(EndStory.End, kept)));
-    }, iter: 200, threads: 1);
+    }, iter: 200 * LedgerModel.More, threads: 1);
 
 }

@@ -279,7 +279,7 @@ public class LedgerTests(TestHost host)
             Same(desk.State, Telling.Fold(end, (await host.Services.GetRequiredService<EventLog>().Of(c.Id, end)).Log));
             // Nothing is lost: what does not count waits in quarantine, or was taken in once and is voided; which of the two hangs on how many came in one request.
             Assert.Equal(sent.Count, await host.Scalar<long>("select (select count(*) from quarantine where stream_id = $1 and settled_at is null) + (select count(*) from ledger where stream_id = $1)", end));
-        }, iter: 24, threads: 1);
+        }, iter: 24 * LedgerModel.More, threads: 1);
         static void Same(EndState a, EndState b) => Assert.True(JsonNode.DeepEquals(JsonNode.Parse(LedgerModel.Json(a)), JsonNode.Parse(LedgerModel.Json(b))), $"{LedgerModel.Json(a)}\n{LedgerModel.Json(b)}");
     }
 

@@ -31,6 +31,9 @@ internal sealed class LedgerModel(EndId endId, RunTable table, Rules rules, Plan
         Gen.Select(Step.Array[1, 60], Gen.Int[-180, 180].Array[Devices], Gen.Int[0, 1_000_000]);
 
     private static readonly DateTimeOffset Start = new(2026, 3, 2, 8, 0, 0, TimeSpan.Zero);
+    /// <summary>How many times as many stories are told; ./rhabdon prove asks for more.</summary>
+    public static readonly int More = int.Parse(Environment.GetEnvironmentVariable("RHABDON_STORIES") ?? "1", System.Globalization.CultureInfo.InvariantCulture);
+
     private readonly DeviceId[] _devices = [.. Enumerable.Range(0, Devices).Select(_ => DeviceId.New())];
 
     public Desk NewDesk() => new(endId, rules, plan);

@@ -19,6 +19,9 @@ const families: (Parameters<typeof plan>[2] & { code: string })[] = [
   { code: "PR", form: "MPO", polish: "PC", method: "pigtail-splice", construction: "ribbon-12", strands: 12, ...mm },
 ];
 
+// Each plans its own job: they need no order.
+test.describe.configure({ mode: "parallel" });
+
 for (const f of families) {
   test(`${f.procedure ?? f.method} on ${f.construction}, from pre-flight to record`, async ({ page }) => {
     await page.clock.install();

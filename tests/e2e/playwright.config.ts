@@ -1,16 +1,20 @@
 import { defineConfig } from "@playwright/test";
 
-const port = process.env.PORT ?? "5099";
+// Each worker has a server and a database of its own: those numbered 1, 2 and so on in the environment.
+const desks = [1, 2].filter((n) => process.env[`PORT_${n}`]);
+const mine = desks[Number(process.env.TEST_PARALLEL_INDEX ?? 0)];
+for (const name of ["PORT", "RHABDON_DB", "RHABDON_NEW_DB"]) process.env[name] = process.env[`${name}_${mine}`];
+const at = (n: number) => `http://127.0.0.1:${process.env[`PORT_${n}`]}`;
 
 export default defineConfig({
   testDir: ".",
   timeout: Number(process.env.LONGEST_MS ?? 300_000),
   expect: { timeout: 10_000 },
-  workers: 1,
+  workers: desks.length,
   outputDir: "../../.rhabdon/test-results",
   reporter: [["list"], ["json", { outputFile: process.env.REPORT ?? "../../.rhabdon/playwright.json" }]],
   use: {
-    baseURL: `http://127.0.0.1:${port}`,
+    baseURL: at(mine),
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: "/usr/bin/chromium",
@@ -19,9 +23,10 @@ export default defineConfig({
     actionTimeout: 60_000,
     trace: "off",
   },
-  webServer: {
-    command: `dotnet ${process.env.SERVER} serve --port ${port} --web ${process.env.WEB} --SignInsPerMinute 1000`,
-    url: `http://127.0.0.1:${port}/api/session`,
+  webServer: desks.map((n) => ({
+    command: `dotnet ${process.env.SERVER} serve --port ${process.env[`PORT_${n}`]} --web ${process.env.WEB} --SignInsPerMinute 1000`,
+    url: `${at(n)}/api/session`,
     timeout: 60_000,
-  },
+    env: { ...process.env, RHABDON_DB: process.env[`RHABDON_DB_${n}`] } as Record<string, string>,
+  })),
 });

@@ -63,12 +63,12 @@ public static class RecordEndpoints
     }
 
     private static async Task<IReadOnlyList<EndRow>> List(
-        ClaimsPrincipal user, Store.Records records, Methods methods, JobId? jobId = null, PlaceId? placeId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
+        ClaimsPrincipal user, Store.Records records, CancellationToken cancel, JobId? jobId = null, PlaceId? placeId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
         string? verdict = null, string? status = null, CrewId? crewId = null, bool nearlyOut = false, bool mine = false, EndId? after = null, int limit = 100) =>
         await records.List(user.Scope(),
             new EndFilter(jobId, placeId, QueryWords.Choice<ConnectorForm>("form", form), QueryWords.Choice<Polish>("polish", polish), QueryWords.Choice<FiberMode>("mode", mode), QueryWords.Choice<TerminationMethod>("method", method),
                 QueryWords.Choice<EndVerdict>("verdict", verdict), QueryWords.Choice<EndStatus>("status", status), crewId, nearlyOut, mine),
-            after, Math.Clamp(limit, 1, LargestPage), [.. (await methods.Rules(user.Scope().CompanyId)).Tables.Select(t => (t.ProcedureId, t.Version, Plans.NearlyOutBelowMm(t.Prep)))]);
+            after, Math.Clamp(limit, 1, LargestPage), cancel);
 
     private static async Task<EndView> Find(EndId endId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {

@@ -57,7 +57,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         }
 
         await TakeStreams(streams, door, s => s == StreamKind.Batch, ends, cancel);
-        await Write(c, t, sender, ends, streams, now, cancel);
+        await Write(c, t, sender, ends, streams, rules, now, cancel);
         await Quarantine.Write(c, t, sender, door.Refused, now, cancel);
         await t.CommitAsync(cancel);
         if (streams.Changed.Any(s => s.Kind is StreamKind.Batch or StreamKind.Crew or StreamKind.Instrument))
@@ -88,14 +88,14 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
                 await ends.Know(events, streams, [], cancel);
                 await Retell(ends, end, [], events[0].Id, sender, rules, [], cancel);
                 await ends.TellFar(cancel);
-                await Write(c, t, sender, ends, streams, now, cancel);
+                await Write(c, t, sender, ends, streams, rules, now, cancel);
             }
 
             await t.CommitAsync(cancel);
         }
     }
 
-    private static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, Ends ends, OpenStreams streams, DateTime now, CancellationToken cancel)
+    private static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, Ends ends, OpenStreams streams, Rules rules, DateTime now, CancellationToken cancel)
     {
         foreach (var (batchId, cause) in ends.MadeShards)
         {
@@ -106,6 +106,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         await EventLog.Write(c, t, sender.CompanyId,
             [.. ends.All.SelectMany(x => x.Stored).Select(x => LedgerRow.Of(x.Event, x.SenderId)), .. streams.Rows], [.. ends.All.SelectMany(x => x.Added).Select(JudgementRow.Of), .. streams.Lines], now, cancel);
         await Projector.Write(c, t, sender.CompanyId, [.. ends.Changed.Select(x => x.State)], cancel);
+        await NearlyOut.Stand(c, t, sender.CompanyId, [.. ends.Changed.Where(x => x.SlackTurned).Select(x => x.Plan.EndId)], rules, cancel);
         await Projector.WriteBatches(c, t, sender.CompanyId, [.. ends.All.Where(x => x.Stored.Any(s => s.Event.Kind == EventKind.AttemptStarted)).Select(x => x.State)], cancel);
         await streams.Write(cancel);
         await WriteKit(c, t, sender.CompanyId, [.. ends.All.SelectMany(x => x.Stored.Select(e => (x.Plan.CrewId, e.Event)))], streams, cancel);

@@ -37,6 +37,9 @@ internal sealed class OpenEnd
     /// <summary>True when the state has to be written.</summary>
     public bool Changed { get; private set; }
 
+    /// <summary>True when slack was used, or turned out not to have been.</summary>
+    public bool SlackTurned => _before.SlackUsedMm != State.SlackUsedMm;
+
     /// <summary>True when it became accepted, or is so no longer: the job's standing hangs on it.</summary>
     public bool Turned => (_before.Status == EndStatus.Accepted) != (State.Status == EndStatus.Accepted);
 

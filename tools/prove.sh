@@ -1,0 +1,34 @@
+# What takes longer than a test may: run by hand before an issue is resolved. Its figures go into docs/benchmarks.md.
+# ./rhabdon prove model|kills|fuzz|scale does only that.
+run_prove() {
+  need_tools
+  build_server
+  local part
+  for part in ${1:-model kills fuzz scale}; do
+    echo "== $part"
+    "prove_$part"
+  done
+}
+
+# Sixty times as many stories in Core as ./rhabdon test tells, ten times through HTTP and PostgreSQL.
+prove_model() {
+  dotnet build -c Release Rhabdon.slnx -v quiet -nologo -clp:NoSummary
+  RHABDON_STORIES=60 dotnet run -c Release --no-build --project tests/Rhabdon.Core.Tests -- -noLogo -noColor -class Rhabdon.Core.Tests.LedgerModelTests
+  cluster_start test "-c fsync=off"
+  RHABDON_STORIES=10 RHABDON_TEST_DB=$(connection postgres) dotnet run -c Release --no-build --project tests/Rhabdon.Server.Tests -- -noLogo -noColor -method '*Three_devices_in_any_order*'
+  cluster_stop test
+}
+
+prove_kills() {
+  cluster_start bench
+  database_drop kills
+  database_create kills
+  dotnet build -c Release bench/Rhabdon.Bench -v quiet -nologo -clp:NoSummary
+  RHABDON_DB=$(connection kills) dotnet bench/Rhabdon.Bench/bin/Release/net10.0/Rhabdon.Bench.dll "$SERVER" "$(free_port)" kills "${KILLS:-40}"
+  database_drop kills
+  cluster_stop bench
+}
+
+prove_fuzz() { run_bench fuzz 200000; }
+
+prove_scale() { run_bench scale; }
