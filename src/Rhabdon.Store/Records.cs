@@ -123,23 +123,31 @@ public sealed class Records(NpgsqlDataSource db)
         ];
         var key = open is null ? "e" : "s";
         var order = $"{key}.job_id, {key}.place_id, {key}.port, {key}.position";
+        // First which ends are on the page, then all that is said of them: so the rest is looked up for a page's ends only.
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<EndRow>(cancel, $"""
+            with page as materialized (
+              select e.end_id as page_id
+              from cable_end e
+              {(key == "s" ? "" : "left ")}join end_state s on s.company_id = @CompanyId and s.end_id = e.end_id
+              join job j on j.company_id = e.company_id and j.job_id = e.job_id
+              where e.company_id = @CompanyId and {Scope.SeesEnd}{string.Concat(wanted.Where(w => w is not null).Select(w => $"\n    and {w}"))}
+                and (@after::uuid is null or ({order}) > (select a.job_id, a.place_id, a.port, a.position from cable_end a where a.company_id = @CompanyId and a.end_id = @after))
+              order by {order} limit @limit)
             select e.end_id, e.job_id, j.customer, coalesce(sp.code, '') as space_code, coalesce(p.code, '') as panel_code, e.port, e.position, k.code as cable_code, e.strand, e.side, w.name as crew_name, h.name as person_name,
                    e.form, e.polish, e.mode, e.method, coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, coalesce(s.attempts, 0) as attempts,
                    coalesce(s.slack_used_mm, 0) as slack_used_mm, case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
                    e.procedure_id, e.procedure_version, s.last_at, s.batch_id
-            from cable_end e
-            left join end_state s on s.company_id = @CompanyId and s.end_id = e.end_id
-            join job j on j.company_id = e.company_id and j.job_id = e.job_id
-            join crew w on w.company_id = e.company_id and w.crew_id = e.crew_id
-            left join person h on h.company_id = e.company_id and h.person_id = e.person_id
-            left join panel p on p.company_id = e.company_id and p.panel_id = e.panel_id
-            left join space sp on sp.company_id = p.company_id and sp.space_id = p.space_id
-            join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id
-            where e.company_id = @CompanyId and {Scope.SeesEnd}{string.Concat(wanted.Where(w => w is not null).Select(w => $"\n  and {w}"))}
-              and (@after::uuid is null or ({order}) > (select a.job_id, a.place_id, a.port, a.position from cable_end a where a.company_id = @CompanyId and a.end_id = @after))
-            order by {order} limit @limit
+            from page
+            join cable_end e on e.company_id = @CompanyId and e.end_id = page.page_id
+            left join end_state s on s.company_id = @CompanyId and s.end_id = page.page_id
+            join job j on j.company_id = @CompanyId and j.job_id = e.job_id
+            join crew w on w.company_id = @CompanyId and w.crew_id = e.crew_id
+            left join person h on h.company_id = @CompanyId and h.person_id = e.person_id
+            left join panel p on p.company_id = @CompanyId and p.panel_id = e.panel_id
+            left join space sp on sp.company_id = @CompanyId and sp.space_id = p.space_id
+            join cable k on k.company_id = @CompanyId and k.cable_id = e.cable_id
+            order by e.job_id, e.place_id, e.port, e.position
             """, Jobs.Params(scope, new
         {
             f.JobId, f.PlaceId, f.CrewId, Form = f.Form?.ToString(), Polish = f.Polish?.ToString(), Mode = f.Mode?.ToString(), Method = f.Method?.ToString(),
