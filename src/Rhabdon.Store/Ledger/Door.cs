@@ -100,7 +100,7 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
         : null;
 
     private Refusal? Ahead(DateTimeOffset at) => at - now <= MostAhead ? null
-        : new("at-future", "at", $"By the device's clock this was done on {at:yyyy-MM-dd}, which is still to come. Set the clock; a lead settles what was sent.");
+        : new("at-future", "at", $"By the device's clock this was done on {at:yyyy-MM-dd}, which is still to come. Set the clock and say it again; what was sent is kept here.");
 
     private static bool Same(LedgerEvent a, LedgerEvent b) =>
         a.EndId == b.EndId && a.Attempt == b.Attempt && a.Kind == b.Kind && a.DeviceId == b.DeviceId && a.DeviceSeq == b.DeviceSeq && a.ActorId == b.ActorId

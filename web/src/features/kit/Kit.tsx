@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Alert, Button, DatePicker, Form, Input, InputNumber, Select } from "antd";
 import type dayjs from "dayjs";
+import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
 import { get, type S } from "../../api/client";
 import { useCrews, useInstruments, useSession } from "../../api/hooks";
@@ -12,7 +13,8 @@ import { dB } from "../../ui/settings";
 const useTools = () => useQuery({ queryKey: ["tools"], queryFn: () => get<S["ToolState"][]>("/api/tools") });
 const useLots = () => useQuery({ queryKey: ["tools", "lots"], queryFn: () => get<S["LotState"][]>("/api/lots") });
 
-const today = () => new Date().toISOString().slice(0, 10);
+/** The day where the device is. */
+const today = () => new Intl.DateTimeFormat("sv-SE").format(new Date());
 
 /** What the crew has in its cases: what wears, what runs out, and what has to be calibrated. */
 export default function Kit() {
@@ -41,12 +43,14 @@ export default function Kit() {
               rows={list}
               empty={t("kit.noTools")}
               columns={[
-                { title: t("kit.name"), render: (x) => named(x) },
+                {
+                  title: t("kit.name"),
+                  render: (x) => <Named of={x} done={<ToolDone tool={x} say={say} leads={leads} />} />,
+                },
                 { title: t("kit.kind"), render: (x) => t(`tool.${x.kind}`) },
                 ...crewColumn,
                 { title: t("kit.since"), render: (x) => counts(t, x.since) },
                 { title: t("kit.total"), render: (x) => counts(t, x.total) },
-                { title: "", render: (x) => <ToolDone tool={x} say={say} leads={leads} /> },
               ]}
             />
           )}
@@ -76,7 +80,10 @@ export default function Kit() {
               rows={list}
               empty={t("kit.noInstruments")}
               columns={[
-                { title: t("kit.name"), render: (x) => named(x) },
+                {
+                  title: t("kit.name"),
+                  render: (x) => <Named of={x} done={leads && <Calibrate instrument={x} say={say} />} />,
+                },
                 { title: t("kit.kind"), render: (x) => t(`instrument.${x.kind}`) },
                 ...crewColumn,
                 {
@@ -85,7 +92,6 @@ export default function Kit() {
                   render: (x) => (x.repeatabilityDb === null ? "–" : `${dB(x.repeatabilityDb)} dB`),
                 },
                 { title: t("kit.calibrated"), render: (x) => <Due instrument={x} /> },
-                { title: "", render: (x) => leads && <Calibrate instrument={x} say={say} /> },
               ]}
             />
           )}
@@ -117,24 +123,30 @@ export default function Kit() {
               rows={list}
               empty={t("kit.noLots")}
               columns={[
-                { title: t("kit.material"), render: (x) => x.material },
+                {
+                  title: t("kit.material"),
+                  render: (x) => (
+                    <Named
+                      of={{ name: x.material, number: null }}
+                      done={
+                        <Button
+                          aria-label={`${t("kit.finished")}: ${x.material} ${x.number}`}
+                          onClick={() =>
+                            say({ stream: "lot", streamId: x.id, kind: "lot-finished", body: { note: null } })
+                          }
+                        >
+                          {t("kit.finished")}
+                        </Button>
+                      }
+                    />
+                  ),
+                },
                 { title: t("kit.lot"), render: (x) => x.number },
                 ...crewColumn,
                 {
                   title: t("kit.useBy"),
                   render: (x) => (
                     <span className={x.useBy && x.useBy < today() ? "tone-bad" : ""}>{x.useBy ?? "–"}</span>
-                  ),
-                },
-                {
-                  title: "",
-                  render: (x) => (
-                    <Button
-                      size="small"
-                      onClick={() => say({ stream: "lot", streamId: x.id, kind: "lot-finished", body: { note: null } })}
-                    >
-                      {t("kit.finished")}
-                    </Button>
                   ),
                 },
               ]}
@@ -147,11 +159,15 @@ export default function Kit() {
   );
 }
 
-const named = (x: { name: string; number: string | null }) => (
-  <>
-    <b>{x.name}</b> {x.number && <span className="faint">{x.number}</span>}
-  </>
-);
+/** What is done to a thing stands under its name: on a phone the rest of the row lies to the right of the screen. */
+function Named({ of, done }: { of: { name: string; number: string | null }; done: ReactNode }) {
+  return (
+    <>
+      <b>{of.name}</b> {of.number && <span className="faint">{of.number}</span>}
+      {done}
+    </>
+  );
+}
 
 function counts(t: (key: string, args?: Record<string, unknown>) => string, c: S["ToolCounts"]) {
   const said = (["arcs", "charges", "cleaves", "strokes"] as const).filter((k) => c[k] > 0);
@@ -173,7 +189,6 @@ function ToolDone({ tool, say, leads }: { tool: S["ToolState"]; say: (d: StreamD
       {(RESETS[tool.kind] ?? ["serviced"]).map((what) => (
         <Button
           key={what}
-          size="small"
           aria-label={`${t(`reset.${what}`)}: ${tool.name}`}
           onClick={() => say({ ...of, kind: "tool-reset", body: { what, note: null } })}
         >
@@ -182,7 +197,6 @@ function ToolDone({ tool, say, leads }: { tool: S["ToolState"]; say: (d: StreamD
       ))}
       {leads && (
         <Button
-          size="small"
           aria-label={`${t("kit.retire")}: ${tool.name}`}
           onClick={() => say({ ...of, kind: "tool-retired", body: { note: null } })}
         >
