@@ -59,7 +59,12 @@ export async function plan(page: Page, code: string, o: { form: string; polish: 
 export async function choose(page: Page, label: string, option: string) {
   const box = page.getByLabel(label, { exact: true }).last();
   await box.click();
-  await page.locator(".ant-select-dropdown:visible .ant-select-item-option-content").getByText(option, { exact: true }).click();
+  const picked = page.locator(".ant-select-dropdown:visible .ant-select-item-option").filter({ has: page.getByText(option, { exact: true }) });
+  await picked.click();
+  // Drawn anew under the click, a list stays open and has nothing picked: then once more.
+  await page.waitForTimeout(150);
+  const shown = await picked.getAttribute("class", { timeout: 300 }).catch(() => "option-selected");
+  if (!shown?.includes("option-selected")) await picked.click({ timeout: 2000 }).catch(() => {});
 }
 
 export const card = (page: Page) => page.getByRole("complementary", { name: "Bench" });

@@ -1,4 +1,15 @@
+import { existsSync, mkdirSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
 import { defineConfig } from "@playwright/test";
+
+// What the camera sees: stripes, the same whenever it is looked at. The browser's own pattern has a disc in it that comes and goes.
+const camera = join(__dirname, "../../.rhabdon/camera.y4m");
+if (!existsSync(camera)) {
+  const [w, h] = [640, 480];
+  const luma = Buffer.alloc(w * h, 0).map((_, i) => 60 + (((i % w) >> 4) % 8) * 20);
+  mkdirSync(join(__dirname, "../../.rhabdon"), { recursive: true });
+  writeFileSync(camera, Buffer.concat([Buffer.from(`YUV4MPEG2 W${w} H${h} F10:1 Ip A1:1 C420\nFRAME\n`), luma, Buffer.alloc((w * h) / 2, 128)]));
+}
 
 // Each worker has a server and a database of its own: those numbered 1, 2 and so on in the environment.
 const desks = [1, 2].filter((n) => process.env[`PORT_${n}`]);
@@ -19,7 +30,7 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: "/usr/bin/chromium",
-      args: ["--no-sandbox", "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
+      args: ["--no-sandbox", "--use-fake-device-for-media-stream", `--use-file-for-fake-video-capture=${camera}`, "--use-fake-ui-for-media-stream", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
     },
     actionTimeout: 60_000,
     trace: "off",
