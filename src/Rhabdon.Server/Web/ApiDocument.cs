@@ -34,7 +34,7 @@ public static class ApiDocument
         {
             if (Format(context.JsonTypeInfo.ElementType ?? context.JsonTypeInfo.Type) is not null)
             {
-                Say(schema, context.JsonTypeInfo.Type);
+                Say(schema, context.JsonTypeInfo.Type, context.JsonTypeInfo.ElementType);
             }
 
             return Task.CompletedTask;
@@ -46,7 +46,7 @@ public static class ApiDocument
                 var type = asked.ParameterDescriptor?.ParameterType;
                 if (type is not null && Format(type.GetElementType() ?? type) is not null && operation.Parameters?.FirstOrDefault(p => p.Name == asked.Name)?.Schema is OpenApiSchema schema)
                 {
-                    Say(schema, Nullable.GetUnderlyingType(type) ?? type);
+                    Say(schema, Nullable.GetUnderlyingType(type) ?? type, type.GetElementType());
                 }
             }
 
@@ -72,7 +72,7 @@ public static class ApiDocument
         _ => null,
     };
 
-    private static void Say(OpenApiSchema schema, Type type)
+    private static void Say(OpenApiSchema schema, Type type, Type? element)
     {
         if (Format(type) is { } format)
         {
@@ -80,7 +80,7 @@ public static class ApiDocument
         }
         else
         {
-            schema.Items = new OpenApiSchema { Type = JsonSchemaType.String, Format = "uuid" };
+            schema.Items = new OpenApiSchema { Type = JsonSchemaType.String, Format = Format(element!) };
         }
     }
 }
