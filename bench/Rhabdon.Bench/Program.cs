@@ -15,9 +15,9 @@ using Rhabdon.Store;
 
 // Rhabdon.Bench SERVER.dll PORT [kills N]: starts the server on loopback, loads the demo and a large job, and prints ratios of one run;
 // or kills the server N times while a device sends, and says whether anything was lost, doubled or left half done.
-const int EventsPerRequest = 200;
+const int EventsPerRequest = 500;
 const int Rounds = 7; // of both sides in turn; the median counts
-const int RequestsPerRound = 30;
+const int RequestsPerRound = 20;
 const int WarmUp = 150; // requests not counted, on both sides: a server works for weeks, its first second says nothing
 const int Reads = 800;
 const int WarmUpReads = 200;

@@ -25,7 +25,8 @@ internal static class Sql
         c.ExecuteAsync(new CommandDefinition(sql, args, transaction, cancellationToken: cancel));
 
     /// <summary>Adds rows by PostgreSQL's own way of taking in many, inside the transaction that is open.</summary>
-    public static async Task Copy<T>(this NpgsqlConnection c, CancellationToken cancel, string sql, IReadOnlyCollection<T> rows, Func<T, (object? Value, NpgsqlDbType Type)[]> columns)
+    /// <param name="write">Writes one row's columns, in the order in which the statement names them.</param>
+    public static async Task Copy<T>(this NpgsqlConnection c, CancellationToken cancel, string sql, IReadOnlyCollection<T> rows, Func<Row, T, Task> write)
     {
         if (rows.Count == 0)
         {
@@ -36,12 +37,29 @@ internal static class Sql
         foreach (var row in rows)
         {
             await writer.StartRowAsync(cancel);
-            foreach (var (value, type) in columns(row))
-            {
-                await (value is null ? writer.WriteNullAsync(cancel) : writer.WriteAsync(value, type, cancel));
-            }
+            await write(new(writer, cancel), row);
         }
 
         await writer.CompleteAsync(cancel);
+    }
+
+    /// <summary>A row on its way into a table, each column under its own type.</summary>
+    public readonly struct Row(NpgsqlBinaryImporter writer, CancellationToken cancel)
+    {
+        public Task Put(Guid id) => writer.WriteAsync(id, NpgsqlDbType.Uuid, cancel);
+
+        public Task Put(Guid? id) => id is { } some ? Put(some) : writer.WriteNullAsync(cancel);
+
+        public Task Put(string text) => writer.WriteAsync(text, NpgsqlDbType.Text, cancel);
+
+        public Task Put(int number) => writer.WriteAsync(number, NpgsqlDbType.Integer, cancel);
+
+        public Task Put(long number) => writer.WriteAsync(number, NpgsqlDbType.Bigint, cancel);
+
+        public Task Put(bool flag) => writer.WriteAsync(flag, NpgsqlDbType.Boolean, cancel);
+
+        public Task Put(DateTime at) => writer.WriteAsync(at, NpgsqlDbType.TimestampTz, cancel);
+
+        public Task PutJson(string json) => writer.WriteAsync(json, NpgsqlDbType.Jsonb, cancel);
     }
 }

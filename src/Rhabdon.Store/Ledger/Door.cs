@@ -22,6 +22,8 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
 
     public IReadOnlyList<LedgerEvent> Readable { get; } = [.. incoming.Select(i => i.Event).OfType<LedgerEvent>()];
 
+    public EventId[] Ids { get; } = [.. incoming.Select(i => i.Id).OfType<EventId>().Distinct()];
+
     public IReadOnlyList<StreamEvent> Streams { get; } = [.. incoming.Select(i => i.Stream).OfType<StreamEvent>()];
 
     public IEnumerable<(int At, LedgerEvent Event)> TakeableEnds => _takeable.Where(i => incoming[i].Event is not null).Select(i => (i, incoming[i].Event!));
@@ -35,11 +37,10 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
         [.. incoming.Select((x, i) => new IntakeLine(x.Id, _duplicate[i] ? IntakeOutcome.Duplicate : Why[i] is null ? IntakeOutcome.Stored : IntakeOutcome.Quarantined, Why[i]))];
 
     /// <summary>Looks at each: known already, or not for this sender to say.</summary>
-    public async Task Look(NpgsqlConnection c, NpgsqlTransaction t, Ends ends, OpenStreams streams, CancellationToken cancel)
+    /// <param name="known">Those of them that are in the ledger as events of ends.</param>
+    public async Task Look(NpgsqlConnection c, NpgsqlTransaction t, Ends ends, Dictionary<EventId, LedgerEvent> known, OpenStreams streams, CancellationToken cancel)
     {
-        var ids = incoming.Select(i => i.Id).OfType<EventId>().Distinct().ToArray();
-        var known = await EventLog.Known(c, t, sender.CompanyId, ids, cancel);
-        var knownStreams = await streams.Known(Streams.Count > 0 || Readable.Count < ids.Length ? ids : [], cancel);
+        var knownStreams = await streams.Known(Streams.Count > 0 || Readable.Count < Ids.Length ? Ids : [], cancel);
         var others = Readable.Select(e => e.ActorId).Concat(Streams.Select(s => s.ActorId)).Where(id => id != sender.PersonId).Distinct().ToArray();
         HashSet<PersonId> actors = [sender.PersonId, .. others.Length == 0 ? [] :
             await c.Query<PersonId>(cancel, "select person_id from person where company_id = @CompanyId and person_id = any(@others)", new { sender.CompanyId, others }, t)];

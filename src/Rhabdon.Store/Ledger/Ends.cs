@@ -34,36 +34,50 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
 
     public OpenEnd? Find(EndId endId) => _read.GetValueOrDefault(endId);
 
-    /// <param name="more">An end that is read though no event speaks of it.</param>
-    public static async Task<Ends> Lock(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, IReadOnlyList<LedgerEvent> events, CancellationToken cancel, EndId? more = null)
+    // The lock is one statement and the reading another: a statement that has waited for a lock still sees the states of before.
+    // An end's readings hang on its far end, so both are held, always in the same order. All that follows looks up by key, row by
+    // row: its plans are the same each time, and what the planner believes of tables that have just grown does not matter.
+    private const string LockSql = """
+        set local plan_cache_mode = force_generic_plan;
+        set local enable_seqscan = off;
+        set local enable_hashjoin = off;
+        set local enable_mergejoin = off;
+        select h.end_id from cable_end h
+        where h.company_id = @companyId and h.end_id = any(array(
+            select unnest(@ids)
+            union
+            select f.end_id from cable_end e join cable_end f on f.company_id = @companyId and f.cable_id = e.cable_id and f.strand = e.strand and f.side = case e.side when 'A' then 'B' else 'A' end
+            where e.company_id = @companyId and e.end_id = any(@ids)))
+        order by h.end_id for update
+        """;
+
+    /// <summary>Locks and reads the ends that these events speak of, and asks which of the events are known already: one trip to the database.</summary>
+    /// <param name="eventIds">All that was sent, of ends or not.</param>
+    public static async Task<(Ends Ends, Dictionary<EventId, LedgerEvent> Known)> Open(
+        NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, IReadOnlyList<LedgerEvent> events, EventId[] eventIds, CancellationToken cancel)
     {
-        var ids = events.Select(e => e.EndId).Concat(more is { } one ? [one] : []).Distinct().ToArray();
-        if (ids.Length == 0)
+        var ends = new Ends(c, t, companyId);
+        Dictionary<EventId, LedgerEvent> known;
+        await using (var grid = await c.Several(cancel, $"{LockSql};\n{ReadSql};\n{EventLog.KnownSql}", new { companyId, ids = events.Select(e => e.EndId).Distinct().ToArray(), eventIds }, t))
         {
-            return new Ends(c, t, companyId);
+            await grid.ReadAsync<EndId>();
+            ends.Add(await grid.ReadAsync<EndPlanRow>(), asked: true);
+            known = (await grid.ReadAsync<StoredEvent>()).ToDictionary(s => s.EventId, s => s.ToEvent());
         }
 
-        // The lock is one statement and the reading another: a statement that has waited for a lock still sees the states of before.
-        // An end's readings hang on its far end, so both are held, always in the same order. All that follows looks up by key, row by
-        // row: its plans are the same each time, and what the planner believes of tables that have just grown does not matter.
-        await c.Run(cancel, """
-            set local plan_cache_mode = force_generic_plan;
-            set local enable_seqscan = off;
-            set local enable_hashjoin = off;
-            set local enable_mergejoin = off;
-            select h.end_id from cable_end h
-            where h.company_id = @companyId and h.end_id = any(array(
-                select unnest(@ids)
-                union
-                select f.end_id from cable_end e join cable_end f on f.company_id = @companyId and f.cable_id = e.cable_id and f.strand = e.strand and f.side = case e.side when 'A' then 'B' else 'A' end
-                where e.company_id = @companyId and e.end_id = any(@ids)))
-            order by h.end_id for update
-            """, new { companyId, ids }, t);
-        var ends = new Ends(c, t, companyId);
-        await ends.Read(ids, cancel, asked: true);
         // A reading is worth what its far end is; where an end is told again, its readings are.
         await ends.Read(ends.All.Where(e => e.State.Attempts.Any(a => a.Losses.Count > 0) || events.Any(x => x.EndId == e.Plan.EndId && x.Kind == EventKind.Measured))
             .Select(e => e.Plan.FarEndId).OfType<EndId>().ToList(), cancel);
+        return (ends, known);
+    }
+
+    /// <summary>Locks and reads one end that no new event speaks of, and its far end where it has readings.</summary>
+    public static async Task<Ends> Lock(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EndId endId, CancellationToken cancel)
+    {
+        var ends = new Ends(c, t, companyId);
+        await c.Run(cancel, LockSql, new { companyId, ids = new[] { endId } }, t);
+        await ends.Read([endId], cancel, asked: true);
+        await ends.Read(ends.All.Where(e => e.State.Attempts.Any(a => a.Losses.Count > 0)).Select(e => e.Plan.FarEndId).OfType<EndId>().ToList(), cancel);
         return ends;
     }
 
@@ -73,10 +87,15 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
         var ids = endIds.Where(id => !_read.ContainsKey(id)).Distinct().ToArray();
         if (ids.Length > 0)
         {
-            foreach (var row in await c.Query<EndPlanRow>(cancel, ReadSql, new { companyId, ids }, t))
-            {
-                _read[row.EndId] = new(row) { Asked = asked };
-            }
+            Add(await c.Query<EndPlanRow>(cancel, ReadSql, new { companyId, ids }, t), asked);
+        }
+    }
+
+    private void Add(IEnumerable<EndPlanRow> rows, bool asked)
+    {
+        foreach (var row in rows)
+        {
+            _read[row.EndId] = new(row) { Asked = asked };
         }
     }
 

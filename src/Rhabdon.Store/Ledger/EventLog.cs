@@ -1,6 +1,5 @@
 using System.Text.Json;
 using Npgsql;
-using NpgsqlTypes;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 
@@ -38,6 +37,9 @@ public sealed class EventLog(NpgsqlDataSource db)
         order by g.stream_id, g.seq
         """;
 
+    /// <summary>Which of these events of ends are in the ledger.</summary>
+    public const string KnownSql = $"select {EventColumns} from {EventTables} where l.company_id = @companyId and l.event_id = any(@eventIds) and l.stream = 'End'";
+
     private sealed record LogRow(EndId EndId, EventId EventId, EventId? CauseId, bool Restart, string Judged);
 
     /// <summary>Everything that was written down about an end.</summary>
@@ -59,10 +61,6 @@ public sealed class EventLog(NpgsqlDataSource db)
         });
     }
 
-    internal static async Task<Dictionary<EventId, LedgerEvent>> Known(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EventId[] ids, CancellationToken cancel) =>
-        (await c.Query<StoredEvent>(cancel, $"select {EventColumns} from {EventTables} where l.company_id = @companyId and l.event_id = any(@ids) and l.stream = 'End'", new { companyId, ids }, t))
-            .ToDictionary(s => s.EventId, s => s.ToEvent());
-
     /// <param name="lines">Each in its stream's own order.</param>
     internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, IReadOnlyList<LedgerRow> events, IReadOnlyList<JudgementRow> lines, DateTime now, CancellationToken cancel)
     {
@@ -71,18 +69,35 @@ public sealed class EventLog(NpgsqlDataSource db)
             return;
         }
 
-        await c.Copy(cancel, "copy ledger (company_id, event_id, stream, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at, clock_behind_ms) from stdin (format binary)", events, e =>
-        [
-            (companyId.Value, NpgsqlDbType.Uuid), (e.Id.Value, NpgsqlDbType.Uuid), (e.Stream, NpgsqlDbType.Text), (e.StreamId.Value, NpgsqlDbType.Uuid), (e.Attempt, NpgsqlDbType.Integer),
-            (e.Kind, NpgsqlDbType.Text), (e.At.UtcDateTime, NpgsqlDbType.TimestampTz), (e.DeviceId.Value, NpgsqlDbType.Uuid), (e.DeviceSeq, NpgsqlDbType.Bigint),
-            (e.ActorId.Value, NpgsqlDbType.Uuid), (e.SenderId.Value, NpgsqlDbType.Uuid), (e.Body.GetRawText(), NpgsqlDbType.Jsonb), (now, NpgsqlDbType.TimestampTz),
-            ((long)e.ClockBehind.TotalMilliseconds, NpgsqlDbType.Bigint),
-        ]);
-        await c.Copy(cancel, "copy judgement (company_id, stream_id, event_id, cause_id, restart, judged, made_at) from stdin (format binary)", lines, l =>
-        [
-            (companyId.Value, NpgsqlDbType.Uuid), (l.StreamId.Value, NpgsqlDbType.Uuid), (l.EventId.Value, NpgsqlDbType.Uuid), (l.Cause?.Value, NpgsqlDbType.Uuid), (l.Restart, NpgsqlDbType.Boolean),
-            (l.Judged.Write(), NpgsqlDbType.Jsonb), (now, NpgsqlDbType.TimestampTz),
-        ]);
+        await c.Copy(cancel, "copy ledger (company_id, event_id, stream, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at, clock_behind_ms) from stdin (format binary)", events,
+            async (row, e) =>
+            {
+                await row.Put(companyId.Value);
+                await row.Put(e.Id.Value);
+                await row.Put(e.Stream);
+                await row.Put(e.StreamId.Value);
+                await row.Put(e.Attempt);
+                await row.Put(e.Kind);
+                await row.Put(e.At.UtcDateTime);
+                await row.Put(e.DeviceId.Value);
+                await row.Put(e.DeviceSeq);
+                await row.Put(e.ActorId.Value);
+                await row.Put(e.SenderId.Value);
+                await row.PutJson(e.Body.GetRawText());
+                await row.Put(now);
+                await row.Put((long)e.ClockBehind.TotalMilliseconds);
+            });
+        await c.Copy(cancel, "copy judgement (company_id, stream_id, event_id, cause_id, restart, judged, made_at) from stdin (format binary)", lines,
+            async (row, l) =>
+            {
+                await row.Put(companyId.Value);
+                await row.Put(l.StreamId.Value);
+                await row.Put(l.EventId.Value);
+                await row.Put(l.Cause?.Value);
+                await row.Put(l.Restart);
+                await row.PutJson(l.Judged.Write());
+                await row.Put(now);
+            });
     }
 }
 

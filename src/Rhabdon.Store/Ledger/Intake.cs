@@ -34,9 +34,9 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         // Which edition of the rulebook holds is read with each intake; what is published never changes.
         var rules = await methods.Rules(c, t, sender.CompanyId, cancel);
         var door = new Door(sender, mayVouch, incoming, now);
-        var ends = await Ends.Lock(c, t, sender.CompanyId, door.Readable, cancel);
+        var (ends, known) = await Ends.Open(c, t, sender.CompanyId, door.Readable, door.Ids, cancel);
         var streams = await OpenStreams.Lock(c, t, sender.CompanyId, door.Streams, ends.BatchesOf(door.Readable), cancel);
-        await door.Look(c, t, ends, streams, cancel);
+        await door.Look(c, t, ends, known, streams, cancel);
 
         await TakeStreams(streams, door, s => s != StreamKind.Batch, ends, cancel);
         await ends.Know(door.Readable, streams, door.Takeable(StreamKind.Batch).Select(x => x.Event), cancel);
@@ -80,7 +80,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         foreach (var endId in await Quarantine.EndsWaiting(c, sender.CompanyId, cancel))
         {
             await using var t = await c.BeginTransactionAsync(cancel);
-            var ends = await Ends.Lock(c, t, sender.CompanyId, [], cancel, endId);
+            var ends = await Ends.Lock(c, t, sender.CompanyId, endId, cancel);
             if (ends.Find(endId) is { Plan: { Waits: true, SetAside: null } } end && (await ends.Waiting(end, cancel)) is { Count: > 0 } waiting)
             {
                 IReadOnlyList<LedgerEvent> events = [.. waiting.Select(w => w.In.Event!)];

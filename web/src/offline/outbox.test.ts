@@ -122,14 +122,14 @@ test("a server that breaks over one event gets it a few times more, and no sign-
   expect([await db.outbox.count(), await db.aside.count()]).toEqual([0, 1]);
 });
 
-test("many events go out in requests of 200, and the screen hears of each before it leaves", async () => {
+test("many events go out in requests of 500, and the screen hears of each before it leaves", async () => {
   serverThat("takes");
   const left: number[] = [];
   whenTaken(async () => void left.push(await db.outbox.count()));
-  await keep("actor", Array.from({ length: 450 }, note));
+  await keep("actor", Array.from({ length: 1050 }, note));
   await flush();
-  expect(sent.map((s) => s.length)).toEqual([200, 200, 50]);
-  expect(left).toEqual([450, 250, 50]);
+  expect(sent.map((s) => s.length)).toEqual([500, 500, 50]);
+  expect(left).toEqual([1050, 550, 50]);
 });
 
 test("numbers rise by one over everything that the device writes at once", async () => {

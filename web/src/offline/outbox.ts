@@ -7,7 +7,7 @@ export type { LedgerEvent } from "./db";
 /** The device could neither keep an event nor send it: nothing was done. */
 export class NotKept extends Error {}
 
-const BATCH = 200;
+const BATCH = 500;
 const listeners = new Set<() => void>();
 let waiting: LedgerEvent[] = [];
 let pending: string[] = [];
