@@ -1,4 +1,5 @@
--- Grows the demo's company to some 460,000 planned ends: copies of its jobs, of which one in twenty is still open. Run by ./rhabdon bench scale.
+-- Grows the demo's company to some 460,000 planned ends with 10,000,000 events: copies of its jobs, of which one in twenty is still open, with their
+-- ledger, judgements and facts. Bodies and states are the demo's own, so the ids within them are, too. Run by ./rhabdon bench scale.
 \set n 3200
 create function copied(id uuid, n int) returns uuid language sql immutable parallel safe as $$ select md5(id::text || n)::uuid $$;
 set session_replication_role = replica; -- foreign keys hold by construction
@@ -15,5 +16,15 @@ insert into end_state (company_id, end_id, job_id, place_id, port, position, sta
 select company_id, copied(end_id, n), copied(job_id, n), copied(place_id, n), port, position, case when n <= :n / 20 then status else 'Accepted' end, case when n <= :n / 20 then verdict else 'Pass' end,
        phase, attempts, loops, slack_used_mm, last_at, state, batch_id
 from end_state, generate_series(1, :n) n;
+insert into assigned (company_id, end_id, since, crew_id, person_id) select a.company_id, copied(a.end_id, n), a.since, a.crew_id, a.person_id from assigned a, generate_series(1, :n) n;
+-- How often each event is copied with its end, so that there are 10,000,000.
+select greatest(1, ceil(10000000.0 / (:n * count(*))))::int as times from ledger where stream = 'End' \gset
+create temporary table told as select l.*, row_number() over (order by seq) as no from ledger l where stream = 'End';
+insert into ledger (company_id, event_id, stream, stream_id, attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at, clock_behind_ms)
+select company_id, md5(event_id::text || n || '/' || k)::uuid, stream, copied(stream_id, n), attempt, kind, at, device_id, device_seq, actor_id, sender_id, body, received_at, clock_behind_ms
+from generate_series(1, :n) n, generate_series(1, :times) k, told order by n, k, no;
+insert into judgement (company_id, stream_id, event_id, restart, judged, made_at)
+select company_id, copied(stream_id, n), md5(event_id::text || n || '/' || k)::uuid, restart, judged, made_at
+from generate_series(1, :n) n, generate_series(1, :times) k, (select j.* from judgement j join told using (company_id, event_id)) j order by n, k, seq;
 set session_replication_role = origin;
-analyze;
+vacuum analyze;

@@ -18,13 +18,16 @@ run_bench() {
 
 # The lists and the start of a large company, on a database of its own.
 bench_scale() {
-  cluster_start bench
+  cluster_stop bench
+  cluster_start bench "-c shared_preload_libraries=pg_stat_statements -c pg_stat_statements.track_planning=on -c max_wal_size=8GB"
   trap 'cluster_stop bench' EXIT
   database_drop scale
   database_create scale
   RHABDON_DB=$(connection scale) dotnet "$SERVER" load-demo
   echo "start, the demo alone: $(start_ms scale) ms"
   "$PG_BIN/psql" -Xq -v ON_ERROR_STOP=1 -d scale -f bench/scale.sql
+  sql scale "create extension pg_stat_statements"
+  echo "$(sql scale "select count(*) || ' events, ' || pg_size_pretty(pg_database_size(current_database())) from ledger")"
   echo "$(sql scale "select count(*) || ' ends planned, ' || (select count(*) from end_state) || ' begun, ' || (select count(*) from end_state where status <> 'Accepted') || ' open' from cable_end")"
   echo "start, all of it:      $(start_ms scale) ms"
   local port
@@ -32,7 +35,7 @@ bench_scale() {
   RHABDON_DB=$(connection scale) dotnet "$SERVER" serve --port "$port" --SignInsPerMinute 1000 >/dev/null &
   local server=$!
   await_server "$port"
-  node bench/scale.mjs "$port"
+  PSQL="$PG_BIN/psql -Xqtd scale" node bench/scale.mjs "$port"
   kill $server
   wait $server || true
   database_drop scale

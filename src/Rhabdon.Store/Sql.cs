@@ -46,20 +46,26 @@ internal static class Sql
     /// <summary>A row on its way into a table, each column under its own type.</summary>
     public readonly struct Row(NpgsqlBinaryImporter writer, CancellationToken cancel)
     {
-        public Task Put(Guid id) => writer.WriteAsync(id, NpgsqlDbType.Uuid, cancel);
+        public Task Put(Guid? id) => Put(id, NpgsqlDbType.Uuid);
 
-        public Task Put(Guid? id) => id is { } some ? Put(some) : writer.WriteNullAsync(cancel);
+        public Task Put(string? text) => text is null ? writer.WriteNullAsync(cancel) : writer.WriteAsync(text, NpgsqlDbType.Text, cancel);
 
-        public Task Put(string text) => writer.WriteAsync(text, NpgsqlDbType.Text, cancel);
+        public Task Put(string[] texts) => writer.WriteAsync(texts, NpgsqlDbType.Array | NpgsqlDbType.Text, cancel);
 
-        public Task Put(int number) => writer.WriteAsync(number, NpgsqlDbType.Integer, cancel);
+        public Task Put(int? number) => Put(number, NpgsqlDbType.Integer);
 
-        public Task Put(long number) => writer.WriteAsync(number, NpgsqlDbType.Bigint, cancel);
+        public Task Put(long? number) => Put(number, NpgsqlDbType.Bigint);
 
-        public Task Put(bool flag) => writer.WriteAsync(flag, NpgsqlDbType.Boolean, cancel);
+        public Task Put(double? number) => Put(number, NpgsqlDbType.Double);
 
-        public Task Put(DateTime at) => writer.WriteAsync(at, NpgsqlDbType.TimestampTz, cancel);
+        public Task Put(bool? flag) => Put(flag, NpgsqlDbType.Boolean);
+
+        public Task Put(DateTime? at) => Put(at, NpgsqlDbType.TimestampTz);
+
+        public Task Put(DateTimeOffset? at) => Put(at?.UtcDateTime);
 
         public Task PutJson(string json) => writer.WriteAsync(json, NpgsqlDbType.Jsonb, cancel);
+
+        private Task Put<T>(T? value, NpgsqlDbType type) where T : struct => value is { } some ? writer.WriteAsync(some, type, cancel) : writer.WriteNullAsync(cancel);
     }
 }

@@ -108,6 +108,7 @@ public class AccessTests(TestHost host)
         ["GET /api/quarantine"] = [401, 403, 403, 403, 200, 200, 200],
         ["POST /api/quarantine/{quarantineId}/retry"] = [401, 403, 403, 403, 404, 404, 404],
         ["POST /api/quarantine/{quarantineId}/set-aside"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/facts/{kind}"] = [401, 403, 403, 403, 403, 404, 404],
         ["GET /api/ends"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/ends/{endId}"] = [401, 404, 200, 404, 200, 200, 404],
         ["GET /api/ends/{endId}/record"] = [401, 404, 200, 404, 200, 200, 404],

@@ -187,6 +187,8 @@ public sealed class Caller(HttpClient http, CookieContainer jar)
 
     public Task<HttpResponseMessage> Post(string path, object body) => Send("POST", path, body);
 
+    public Task<string> Text(string path) => http.GetStringAsync(path);
+
     public async Task<JsonNode> Get(string path) => JsonNode.Parse(await http.GetStringAsync(path))!;
 
     /// <summary>The status, the code and the field of a request that is refused.</summary>

@@ -14,6 +14,7 @@ using Rhabdon.Server.Measure;
 using Rhabdon.Server.Procedures;
 using Rhabdon.Server.Records;
 using Rhabdon.Server.Traces;
+using Rhabdon.Server.Yield;
 using Rhabdon.Store;
 
 namespace Rhabdon.Server.Web;
@@ -31,9 +32,10 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(connectionString));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton<EvidenceStore>().AddSingleton<DemoLoader>();
+        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton<EvidenceStore>().AddSingleton<DemoLoader>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
+        s.AddHostedService<FactFollower>();
         s.ConfigureHttpJsonOptions(o => Wire.Configure(o.SerializerOptions));
         s.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
         s.AddSignalR();
@@ -99,6 +101,7 @@ public static class Setup
         api.MapLimits();
         api.MapLedger();
         api.MapRecords();
+        api.MapFacts();
         api.MapFallback((HttpContext _) => { throw new ApiException(404, "not-found", "path", "There is nothing at this address."); }).AllowAnonymous();
         Pages.Map(app);
     }

@@ -27,6 +27,9 @@ public sealed class Projector(NpgsqlDataSource db)
         }
 
         await c.Run(cancel, """
+            with due as (
+                insert into facts_due (company_id, end_id) select @companyId, end_id from unnest(@endIds) as n (end_id) order by end_id
+                on conflict (company_id, end_id) do update set told = facts_due.told + 1)
             insert into end_state (company_id, end_id, job_id, place_id, port, position, status, verdict, phase, attempts, loops, slack_used_mm, last_at, batch_id, state)
             select e.company_id, e.end_id, e.job_id, e.place_id, e.port, e.position, n.status, n.verdict, n.phase, n.attempts, n.loops, n.slack_used_mm, n.last_at, n.batch_id, n.state
             from unnest(@endIds, @statuses, @verdicts, @phases, @attempts, @loops, @slacks, @lastAts, @batches, @states::jsonb[])

@@ -2800,6 +2800,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/facts/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Facts as CSV: attempts, acts, readings or looks, each with job, space, crew, person, method, form, polish, mode, construction and procedure.
+         * @description They follow the ledger within seconds; the header X-Rhabdon-As-Of says since when something waits to be counted. Times are UTC, attended_s seconds, losses dB, slack_mm millimetres. Schools and lots of an act stand with its attempt, under the same run_id.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    jobId?: string;
+                };
+                header?: never;
+                path: {
+                    kind: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}/spaces": {
         parameters: {
             query?: never;

@@ -1,0 +1,34 @@
+using System.Diagnostics;
+using Npgsql;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Yield;
+
+/// <summary>Keeps the facts up with the ledger. It rests as long as it works, so that those at the bench wait for nothing.</summary>
+internal sealed class FactFollower(FactBook facts, TimeProvider clock, ILogger<FactFollower> log) : BackgroundService
+{
+    private static readonly TimeSpan Idle = TimeSpan.FromSeconds(1);
+    private static readonly TimeSpan AfterFault = TimeSpan.FromSeconds(10);
+
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        while (!stoppingToken.IsCancellationRequested)
+        {
+            try
+            {
+                var began = Stopwatch.GetTimestamp();
+                await Task.Delay(await facts.Follow(stoppingToken) ? Stopwatch.GetElapsedTime(began) : Idle, clock, stoppingToken);
+            }
+            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+            {
+                return;
+            }
+            catch (Exception x) when (x is not OperationCanceledException)
+            {
+                // The ledger is whole whatever becomes of what is counted from it; it is tried again.
+                log.LogWarning("Facts wait: {Reason}", x is NpgsqlException ? x.Message : x.ToString());
+                await Task.Delay(AfterFault, clock, CancellationToken.None);
+            }
+        }
+    }
+}

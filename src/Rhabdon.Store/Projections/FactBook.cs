@@ -1,0 +1,183 @@
+using Npgsql;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Planning;
+using Rhabdon.Core.Yield;
+
+namespace Rhabdon.Store;
+
+/// <summary>
+/// Keeps the facts of every end, some seconds behind the ledger. Intake notes with each state that its facts are due; one follower at a time
+/// makes them, for whole batches, and takes the note out where nothing more has come meanwhile. Another version of the program makes all of
+/// them anew beside those that are read, and only then are the new ones read.
+/// </summary>
+public sealed class FactBook(NpgsqlDataSource db)
+{
+    private const string Name = "facts";
+
+    private const int MostEnds = 200;
+
+    /// <summary>What there are facts of, and where they stand.</summary>
+    public static readonly IReadOnlyDictionary<string, string> Kinds = new Dictionary<string, string> { ["attempts"] = "fact_attempt", ["acts"] = "fact_act", ["readings"] = "fact_reading", ["looks"] = "fact_look" };
+
+    private sealed record DueRow(CompanyId CompanyId, EndId EndId, long Told);
+
+    private sealed record Walk(int? Version, int? Building, Guid? AtCompanyId, Guid? AtEndId);
+
+    private sealed record StateRow(EndId EndId, string State);
+
+    private sealed record DoneRow(EventId EventId, BatchId? BatchId, DeviceId DeviceId, long DeviceSeq, DateTime At, string Kind);
+
+    /// <summary>Makes the facts of some ends that are due, or goes on with making all of them anew.</summary>
+    /// <returns>False when there was nothing to do.</returns>
+    public async Task<bool> Follow(CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await using var t = await c.BeginTransactionAsync(cancel);
+        // One follower at a time, whichever server it runs in.
+        if (!await c.Scalar<bool>(cancel, "select pg_try_advisory_xact_lock(hashtextextended('rhabdon facts', 0))", transaction: t))
+        {
+            return false;
+        }
+
+        var due = (await c.Query<DueRow>(cancel, """
+            select f.company_id, f.end_id, f.told from facts_due f
+            where f.company_id = (select company_id from facts_due order by since limit 1) order by f.since limit @MostEnds
+            """, new { MostEnds }, t)).ToList();
+        if (due.Count > 0)
+        {
+            await Make(c, t, due[0].CompanyId, [.. due.Select(d => d.EndId)], cancel);
+            // A note that intake is just writing anew stays, and its end is made once more.
+            await c.Run(cancel, """
+                delete from facts_due f where (f.company_id, f.end_id) in (
+                    select x.company_id, x.end_id from facts_due x join unnest(@ends, @told) as n (end_id, told) on n.end_id = x.end_id and n.told = x.told
+                    where x.company_id = @CompanyId for update of x skip locked)
+                """, new { due[0].CompanyId, ends = due.Select(d => d.EndId).ToArray(), told = due.Select(d => d.Told).ToArray() }, t);
+            await t.CommitAsync(cancel);
+            return true;
+        }
+
+        var more = await GoOn(c, t, cancel);
+        await t.CommitAsync(cancel);
+        return more;
+    }
+
+    /// <summary>Since when something of this company waits to be counted; null where its facts are up to date.</summary>
+    public async Task<DateTime?> DueSince(CompanyId companyId, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Scalar<DateTime?>(cancel, "select min(since) from facts_due where company_id = @companyId", new { companyId });
+    }
+
+    /// <summary>Writes the facts of one kind as CSV, with a line of names first.</summary>
+    /// <param name="kind">One of <see cref="Kinds"/>.</param>
+    /// <param name="jobId">Null for all jobs.</param>
+    public async Task WriteCsv(CompanyId companyId, string kind, JobId? jobId, Stream to, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        // COPY takes no parameters: the table is one of ours, and the ids are ids.
+        var narrowed = jobId is { } job ? $" and f.job_id = '{job.Value:D}'" : "";
+        using var from = await c.BeginTextExportAsync(
+            $"copy (select f.* from {Kinds[kind]} f join projection p on p.name = '{Name}' and p.version = f.version where f.company_id = '{companyId.Value:D}'{narrowed} order by f.end_id, f.run_id) to stdout (format csv, header)", cancel);
+        await using var writer = new StreamWriter(to, leaveOpen: true);
+        var buffer = new char[16 * 1024];
+        for (int read; (read = await from.ReadAsync(buffer, cancel)) > 0;)
+        {
+            await writer.WriteAsync(buffer.AsMemory(0, read), cancel);
+        }
+    }
+
+    /// <summary>One step of making all facts anew: the next ends are noted as due; after the last of them, the new version is read and the old one goes.</summary>
+    private static async Task<bool> GoOn(NpgsqlConnection c, NpgsqlTransaction t, CancellationToken cancel)
+    {
+        var at = await c.One<Walk>(cancel, "select version, building, at_company_id, at_end_id from projection where name = @Name", new { Name }, t);
+        if (at is { Version: Facts.Version, Building: null })
+        {
+            return await Sweep(c, t, cancel);
+        }
+
+        if (at?.Building != Facts.Version)
+        {
+            // Version 0 is none: nothing has ever been read of it.
+            await c.Run(cancel, """
+                insert into projection (name, version, built_at, building) values (@Name, 0, now(), @Version)
+                on conflict (name) do update set building = excluded.building, at_company_id = null, at_end_id = null
+                """, new { Name, Facts.Version }, t);
+            return true;
+        }
+
+        var next = (await c.Query<(CompanyId CompanyId, EndId EndId)>(cancel, """
+            select company_id, end_id from end_state
+            where (company_id, end_id) > (coalesce(@AtCompanyId, '00000000-0000-0000-0000-000000000000'::uuid), coalesce(@AtEndId, '00000000-0000-0000-0000-000000000000'::uuid))
+            order by company_id, end_id limit @MostEnds
+            """, new { at.AtCompanyId, at.AtEndId, MostEnds }, t)).ToList();
+        if (next.Count == 0)
+        {
+            await c.Run(cancel, "update projection set version = building, building = null, at_company_id = null, at_end_id = null, built_at = now() where name = @Name", new { Name }, t);
+            return true;
+        }
+
+        foreach (var company in next.GroupBy(x => x.CompanyId, x => x.EndId))
+        {
+            await c.Run(cancel, "insert into facts_due (company_id, end_id) select @company, end_id from unnest(@ends) as n (end_id) order by end_id on conflict (company_id, end_id) do nothing", new { company = company.Key, ends = company.ToArray() }, t);
+        }
+
+        await c.Run(cancel, "update projection set at_company_id = @CompanyId, at_end_id = @EndId where name = @Name", new { next[^1].CompanyId, next[^1].EndId, Name }, t);
+        return true;
+    }
+
+    /// <summary>Takes out what an earlier version made, some at a time.</summary>
+    private static async Task<bool> Sweep(NpgsqlConnection c, NpgsqlTransaction t, CancellationToken cancel)
+    {
+        var swept = 0;
+        foreach (var table in Kinds.Values)
+        {
+            swept += await c.Run(cancel, $"delete from {table} where ctid = any(array(select ctid from {table} where company_id is not null and version <> @Version limit 5000))", new { Facts.Version }, t);
+        }
+
+        return swept > 0;
+    }
+
+    /// <summary>Makes the facts of these ends, and of all that were worked in one batch with them: what one does on one strand says how long one was at the next.</summary>
+    private static async Task Make(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EndId[] due, CancellationToken cancel)
+    {
+        var ends = (await c.Query<EndId>(cancel, """
+            select end_id from unnest(@due) as n (end_id)
+            union
+            select o.end_id from batch_end b join batch_end o on o.company_id = @companyId and o.batch_id = b.batch_id where b.company_id = @companyId and b.end_id = any(@due)
+            """, new { companyId, due }, t)).ToArray();
+        var states = (await c.Query<StateRow>(cancel, "select end_id, state::text as state from end_state where company_id = @companyId and end_id = any(@ends)", new { companyId, ends }, t))
+            .ToDictionary(r => r.EndId, r => EndStates.Read(r.State));
+        var plans = (await c.Query<FactPlan>(cancel, FactPlan.Sql, new { companyId, ends }, t)).ToDictionary(r => r.EndId);
+        var held = await Assignments.Of(c, t, companyId, ends, cancel);
+        var attendedS = Pace.AttendedS((await c.Query<DoneRow>(cancel, """
+            select l.event_id, (r.body->>'batchId')::uuid as batch_id, l.device_id, l.device_seq, l.at + l.clock_behind_ms * interval '1 millisecond' as at, l.kind
+            from ledger l left join ledger r on r.company_id = @companyId and r.event_id = coalesce((l.body->>'runId')::uuid, l.event_id)
+            where l.company_id = @companyId and l.stream_id = any(@ends)
+            """, new { companyId, ends }, t)).Select(r => new Done(r.EventId, r.BatchId, r.DeviceId, r.DeviceSeq, new(r.At, TimeSpan.Zero), r.Kind is nameof(EventKind.StepDone) or nameof(EventKind.CheckAnswered))));
+        var logs = await EventLog.Read(c, t, companyId, ends, cancel);
+
+        var attempts = new List<(FactKey Key, AttemptFact Fact)>();
+        var acts = new List<(FactKey Key, ActFact Fact)>();
+        var readings = new List<(FactKey Key, ReadingFact Fact)>();
+        var looks = new List<(FactKey Key, LookFact Fact)>();
+        foreach (var (endId, log) in logs)
+        {
+            // One that was set aside keeps the facts it had until it can be read again.
+            if (!states.TryGetValue(endId, out var state) || !plans.TryGetValue(endId, out var plan) || log.Log.Any(x => x.Judged is Unreadable))
+            {
+                continue;
+            }
+
+            var facts = Facts.Of(state, log.Log, attendedS);
+            var keys = facts.Attempts.ToDictionary(a => a.RunId, a => new FactKey(companyId, a, plan, CrewAt([.. held[endId]], a.StartedAt) ?? plan.CrewId));
+            attempts.AddRange(facts.Attempts.Select(a => (keys[a.RunId], a)));
+            acts.AddRange(facts.Acts.Select(a => (keys[a.RunId], a)));
+            readings.AddRange(facts.Readings.Select(a => (keys[a.RunId], a)));
+            looks.AddRange(facts.Looks.Select(a => (keys[a.RunId], a)));
+        }
+
+        await FactRows.Write(c, t, companyId, [.. attempts.Select(a => a.Key.Plan.EndId).Distinct()], attempts, acts, readings, looks, cancel);
+    }
+
+    private static CrewId? CrewAt(IReadOnlyList<Assignment> held, DateTimeOffset at) => held.LastOrDefault(a => a.Since <= at)?.CrewId ?? held.FirstOrDefault()?.CrewId;
+}
