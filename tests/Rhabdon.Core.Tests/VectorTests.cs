@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Rhabdon.Core.Bench;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Procedures;
 using Xunit;
 
@@ -7,7 +8,7 @@ namespace Rhabdon.Core.Tests;
 
 /// <summary>
 /// Writes what Core makes of thousands of random walks, batches and pre-flights to .rhabdon/vectors; the browser's walker is held to
-/// the same files by web/src/features/bench/vectors.test.ts. Every procedure, with random schools.
+/// the same files by web/src/engine/vectors.test.ts. Every procedure, with random schools.
 /// </summary>
 public class VectorTests
 {
@@ -72,6 +73,47 @@ public class VectorTests
         }))).ToList();
         Assert.Contains(preflights, p => p.Satisfied);
         Write("batches.json", new { Batches = batches, Preflights = preflights });
+    }
+
+    /// <summary>What the ledger makes of each event of random runs: a device with no network lays the same over what it has.</summary>
+    [Fact]
+    public void Projections_and_containers()
+    {
+        var told = new List<object>();
+        var counts = new List<object>();
+        var kinds = new HashSet<EventKind>();
+        foreach (var (table, t) in Tables.Select((x, i) => (x, i)).Where(x => x.i % 5 == x.i / 5 % 5))
+        {
+            var random = new Random(t);
+            var story = new EndStory(table) { BatchId = BatchId.New() };
+            var states = new List<EndState> { story.State };
+            story.Start();
+            states.Add(story.State);
+            for (var n = 0; n < 60 && story.State.Current is { Position.StateId: { } at } run; n++)
+            {
+                var state = table.State(at)!;
+                var last = story.Events[^1];
+                var input = random.Next(6) > 0 ? state.On.Keys.First() : state.On.Keys.ElementAt(random.Next(state.On.Count));
+                int? together = random.Next(4) == 0 ? 3 : null;
+                _ = random.Next(8) switch
+                {
+                    0 when last.Kind is EventKind.StepDone or EventKind.CheckAnswered => story.Tell(EventKind.Corrected, new Corrected(last.Id)),
+                    1 when state.Timer is not null => story.Tell(EventKind.TimerStarted, new TimerStarted(story.RunId, at)),
+                    2 when table.Preflight.Count > 0 => story.Tell(EventKind.PreflightAnswered, new PreflightAnswered(story.RunId, new(table.Preflight[random.Next(table.Preflight.Count)].Id, Now, "L7", new DateOnly(2030, 1, 1), 99))),
+                    _ when state.Question is null => story.Tell(EventKind.StepDone, new StepDone(story.RunId, at, null, state.Count?.Min, null, null, together)),
+                    _ => story.Tell(EventKind.CheckAnswered, new CheckAnswered(story.RunId, at, input, null, "as seen", together)),
+                };
+                states.Add(story.State);
+                kinds.Add(story.Events[^1].Kind);
+                DateTimeOffset? counted = random.Next(4) == 0 ? null : story.Events[random.Next(story.Events.Count)].At;
+                counts.Add(new { Run = story.State.Current, Counted = counted, IsCounted = Shards.Counted(story.State.Current!, counted is { } c ? new Dictionary<BatchId, DateTimeOffset> { [story.BatchId.Value] = c } : null) });
+            }
+
+            told.Add(new { Table = t, story.Events, States = states });
+        }
+
+        Assert.Equal([EventKind.StepDone, EventKind.CheckAnswered, EventKind.Corrected, EventKind.TimerStarted, EventKind.PreflightAnswered], kinds.Order());
+        Write("projections.json", new { Told = told, Counts = counts });
     }
 
     private static BatchStrand Somewhere(RunTable table, string id, Random random)

@@ -3,12 +3,15 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
-import { App } from "./App";
-import { ApiError } from "./api/client";
+import { ApiError, setKeeper } from "./api/client";
+import { App } from "./app/App";
+import { answers } from "./offline/db";
 import "./i18n";
 import { SettingsProvider, useSettings } from "./ui/settings";
 import "./ui/theme.css";
 import { antdTheme } from "./ui/theme";
+
+setKeeper(answers);
 
 const client = new QueryClient({
   defaultOptions: {

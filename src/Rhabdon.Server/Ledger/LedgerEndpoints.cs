@@ -15,6 +15,10 @@ public static class LedgerEndpoints
 
     /// <summary>What time the sender has it, so that a wrong clock does not put events of two devices in the wrong order.</summary>
     private const string ClockHeader = "X-Rhabdon-Clock";
+
+    /// <summary>Which screen sends, so that it does not hear of its own events again.</summary>
+    private const string ScreenHeader = "X-Rhabdon-Screen";
+
     private const int LargestPage = 200;
 
     public static void MapLedger(this RouteGroupBuilder api)
@@ -35,7 +39,7 @@ public static class LedgerEndpoints
         var now = clock.GetUtcNow();
         var behind = ClockBehind(request, now);
         var result = await intake.Append(user.Scope(), [.. events.Select(e => Incoming.Read(e, behind))], now.UtcDateTime, cancel: request.HttpContext.RequestAborted);
-        await Live.Tell(live, result);
+        await Live.Tell(live, result, request.Headers[ScreenHeader] is [{ Length: <= 40 } screen] ? screen : null);
         return result;
     }
 

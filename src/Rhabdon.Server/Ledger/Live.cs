@@ -25,8 +25,9 @@ public sealed class Live(Store.Jobs jobs) : Hub
 
     public Task Leave(JobId jobId) => Groups.RemoveFromGroupAsync(Context.ConnectionId, Group(jobId));
 
-    public static Task Tell(IHubContext<Live> live, IntakeResult result) =>
-        Task.WhenAll(result.Touched.Select(jobId => live.Clients.Group(Group(jobId)).SendAsync(Changed, jobId)));
+    /// <param name="screen">Which screen wrote it, by its own word; it has its answer, and does not ask again.</param>
+    public static Task Tell(IHubContext<Live> live, IntakeResult result, string? screen = null) =>
+        Task.WhenAll(result.Touched.Select(jobId => live.Clients.Group(Group(jobId)).SendAsync(Changed, jobId, screen)));
 
     private static string Group(JobId jobId) => $"job {jobId}";
 }

@@ -1,4 +1,3 @@
-import { answers } from "../offline/db";
 import type { components } from "./schema";
 
 export type S = components["schemas"];
@@ -27,6 +26,20 @@ const LONGEST_MS = 30_000;
 /** A picture or trace over a weak signal takes its time: a megabyte at some 100 kbit/s. */
 const LONGEST_UPLOAD_MS = 300_000;
 
+/** Where answers are kept for when there is no signal; this folder knows no storage of its own. */
+export type Keeper = { keep(path: string, body: unknown): void; find<T>(path: string): Promise<T | undefined> };
+
+let keeper: Keeper = { keep: () => {}, find: async () => undefined };
+
+export function setKeeper(value: Keeper) {
+  keeper = value;
+}
+
+/** This page, as long as it stands: what it wrote itself it need not be told. */
+export const screen = Array.from(crypto.getRandomValues(new Uint8Array(8)), (b) =>
+  b.toString(16).padStart(2, "0"),
+).join("");
+
 let token = "";
 let onSignedOut = () => {};
 
@@ -48,7 +61,9 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
         ...(body === undefined || body instanceof FormData
           ? {}
           : { "Content-Type": body instanceof Blob ? "application/octet-stream" : "application/json" }),
-        ...(method === "GET" ? {} : { "X-Rhabdon-Token": token, "X-Rhabdon-Clock": new Date().toISOString() }),
+        ...(method === "GET"
+          ? {}
+          : { "X-Rhabdon-Token": token, "X-Rhabdon-Clock": new Date().toISOString(), "X-Rhabdon-Screen": screen }),
       },
       body: body === undefined || body instanceof Blob || body instanceof FormData ? body : JSON.stringify(body),
       signal: AbortSignal.timeout(body instanceof Blob || body instanceof FormData ? LONGEST_UPLOAD_MS : LONGEST_MS),
@@ -97,10 +112,10 @@ export const isWell = () =>
 export async function get<T>(path: string): Promise<T> {
   try {
     const body = await call<T>("GET", path);
-    answers.keep(path, body);
+    keeper.keep(path, body);
     return body;
   } catch (e) {
-    const kept = e instanceof NoSignal ? await answers.find<T>(path) : undefined;
+    const kept = e instanceof NoSignal ? await keeper.find<T>(path) : undefined;
     if (kept === undefined) throw e;
     return kept;
   }

@@ -1,35 +1,8 @@
 import Dexie, { type EntityTable, type Table } from "dexie";
-import type { S } from "../api/client";
+import type { LedgerEvent, S } from "../engine/types";
 
-type Written = { id: string; at: string; deviceId: string; deviceSeq: number; actorId: string; body: unknown };
-
-/** An event of an end, as the ledger takes it in. */
-export type EndEvent = Written & { endId: string; attempt: number; kind: S["EventKind"] };
-
-/** What happens once: to a batch, a job, a crew, a tool, a lot or an instrument. */
-export type StreamEvent = Written & { stream: StreamKind; streamId: string; kind: StreamEventKind };
-
-export type StreamKind = "batch" | "job" | "crew" | "tool" | "lot" | "instrument";
-
-export type StreamEventKind =
-  | "container-counted"
-  | "shards-found"
-  | "delayed"
-  | "handed-over"
-  | "kit-said"
-  | "tool-added"
-  | "tool-used"
-  | "tool-reset"
-  | "tool-retired"
-  | "lot-opened"
-  | "lot-finished"
-  | "instrument-added"
-  | "calibrated"
-  | "instrument-retired";
-
-export type LedgerEvent = EndEvent | StreamEvent;
-
-export const isOfEnd = (e: LedgerEvent): e is EndEvent => "endId" in e;
+export type { EndEvent, LedgerEvent, StreamEvent, StreamEventKind, StreamKind } from "../engine/types";
+export { isOfEnd } from "../engine/types";
 
 /** What an end was before an event of this device, so that the event can be taken back with no network. */
 export type Step = { eventId: string; endId: string; seq: number; before: S["EndState"]; undone?: boolean };

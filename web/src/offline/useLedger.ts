@@ -4,9 +4,10 @@ import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
 import { usePlace, useSession } from "../api/hooks";
+import { counted } from "../engine/containers";
+import { apply, current } from "../engine/project";
 import { type Aside, answers, db, type EndEvent, isOfEnd, type LedgerEvent, type Step } from "./db";
 import { aside, type Draft, flush, keep, NotKept, outbox, pendingFiles, whenTaken } from "./outbox";
-import { apply } from "./project";
 
 export type Told = Draft;
 
@@ -37,13 +38,25 @@ export function useAside() {
   return all;
 }
 
-const CHANGED = ["loom", "ends", "record", "jobs", "quarantine", "end", "panel", "containers", "tools", "instruments"];
+const CHANGED = ["loom", "ends", "record", "jobs", "quarantine", "containers", "tools", "instruments"];
+const SHOWN = ["end", "panel"];
 
-/** Puts what the ledger made of events on screen and into what this device keeps. */
+/** What the server works out of a state beside it: slack, losses, the light's rule, whether shards are counted, whether the far end is made. */
+const workedOut = (s: S["EndState"]) => {
+  const now = current(s);
+  return JSON.stringify([s.status, s.slackUsedMm, s.attempts.length, now?.shards, now?.losses]);
+};
+
+/**
+ * Puts what the ledger made of events on screen and into what this device keeps: the answer is the truth, nothing is asked again.
+ * True where the server works something else out of it, which has to be asked for once.
+ */
 async function renew(client: QueryClient, result: S["IntakeResult"]) {
   const byId = new Map(result.ends.map((s) => [s.endId, s]));
+  let turned = false;
   const renewed = <T extends { endId: string; state: S["EndState"] }>(e: T): T => {
     const state = byId.get(e.endId);
+    turned ||= !!state && workedOut(state) !== workedOut(e.state);
     return state ? { ...e, state } : e;
   };
   // An answer of before that is still on its way must not put the screen back.
@@ -54,6 +67,7 @@ async function renew(client: QueryClient, result: S["IntakeResult"]) {
     (old) => old && { ...old, ends: old.ends.map(renewed), batches: withBatches(old.batches, result.streams ?? []) },
   );
   await answers.renew(result.ends);
+  return turned;
 }
 
 /** Batches with the newest word of their containers. */
@@ -67,18 +81,19 @@ export function useIntake() {
   const client = useQueryClient();
   const { message } = App.useApp();
   const { t } = useTranslation();
-  useEffect(
-    () =>
-      whenTaken(async (result) => {
-        await renew(client, result);
-        for (const r of result.events)
-          if (r.outcome === "quarantined") message.error(t("bench.refused", { reason: r.refusal?.message }));
-        setTimeout(() => {
-          if (outbox.count() === 0) for (const key of CHANGED) client.invalidateQueries({ queryKey: [key] });
-        }, 50);
-      }),
-    [client, message, t],
-  );
+  useEffect(() => {
+    let turned = false;
+    return whenTaken(async (result) => {
+      turned = (await renew(client, result)) || turned;
+      for (const r of result.events)
+        if (r.outcome === "quarantined") message.error(t("bench.refused", { reason: r.refusal?.message }));
+      setTimeout(() => {
+        if (outbox.count() > 0) return;
+        for (const key of turned ? [...CHANGED, ...SHOWN] : CHANGED) client.invalidateQueries({ queryKey: [key] });
+        turned = false;
+      }, 50);
+    });
+  }, [client, message, t]);
 }
 
 /** Writes events down: kept on this device first, then sent. True when they are safe in either place. */
@@ -137,33 +152,6 @@ export function useBench(placeId?: string) {
     return { ...panel.data, ends, batches };
   }, [panel.data, waiting]);
   return { ...panel, data: bench } as typeof panel;
-}
-
-/** Batches with the counts that wait on this device, as far as it knows what was made. */
-function counted(batches: S["BatchState"][], waiting: LedgerEvent[]): S["BatchState"][] {
-  const counts = waiting.flatMap((w) => (!isOfEnd(w) && w.kind === "container-counted" ? [w] : []));
-  return counts.reduce((all, w) => {
-    const { made, counted: lie } = w.body as { made: number; counted: number };
-    const count = { eventId: w.id, at: w.at, by: w.actorId, made, counted: lie, saidMade: made, note: null };
-    const before = all.find((b) => b.id === w.streamId);
-    const batch = {
-      id: w.streamId,
-      lastAt: w.at,
-      found: 0,
-      counts: [...(before?.counts ?? []), count],
-      off: lie - made,
-    };
-    return [...all.filter((b) => b.id !== w.streamId), batch];
-  }, batches);
-}
-
-/** True while shards of a run are still to be counted into its batch's container. As Core's Shards.Counted. */
-export function uncounted(run: S["AttemptState"], batches: S["BatchState"][]) {
-  if (!run.batchId || run.shards === 0 || run.shardCount?.runShards === run.shards) return false;
-  const at = batches.find((b) => b.id === run.batchId)?.counts.map((c) => Date.parse(c.at)) ?? [];
-  const last = Math.max(...at);
-  const acts = run.shardActs.length > 0 ? run.shardActs.map((a) => a.at) : [run.startedAt];
-  return at.length === 0 || acts.some((a) => Date.parse(a) > last);
 }
 
 /** States to go back to, for events that the server has already: filled as they are undone. */

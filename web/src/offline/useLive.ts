@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
+import { screen } from "../api/client";
 
 /** Watches a job: what others write down there shows at once. Without a network it is silent and comes back by itself. */
 export function useLive(jobId?: string) {
@@ -17,22 +18,30 @@ export function useLive(jobId?: string) {
         .configureLogging(LogLevel.None)
         .build();
       const watch = () => live.invoke("Watch", jobId).catch(() => {});
-      live.on("changed", () => {
+      live.on("changed", (_jobId: string, by: string | null) => {
+        // What this screen wrote, the answer has told it.
+        if (by === screen) return;
+        missed();
+      });
+      const missed = () => {
         // Several devices may write in one breath: ask once for all of it.
         clearTimeout(pending);
         pending = setTimeout(() => {
           for (const key of ["loom", "panel", "end", "ends", "record", "jobs"])
             client.invalidateQueries({ queryKey: [key] });
         }, 250);
+      };
+      live.onreconnected(async () => {
+        await watch();
+        missed();
       });
-      live.onreconnected(watch);
-      const begin = () =>
+      const begin = () => {
+        if (gone) return;
         live
           .start()
           .then(watch)
-          .catch(() => {
-            if (!gone) setTimeout(begin, 5000);
-          });
+          .catch(() => setTimeout(begin, 5000));
+      };
       begin();
       stop = () => void live.stop().catch(() => {});
     });

@@ -4,10 +4,10 @@ import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
 import type { S } from "../../api/client";
 import { useSession } from "../../api/hooks";
+import { satisfied } from "../../engine/preflight";
 import { useLedger } from "../../offline/useLedger";
 import { useLength, useWords } from "../../ui/settings";
 import { Preflight } from "./Preflight";
-import { satisfied } from "./preflight";
 import { beginBatch, plannedTable, useNow } from "./useBatch";
 
 export const MOST = 24;

@@ -4,7 +4,7 @@ import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import type { S } from "../../api/client";
 import { useSession } from "../../api/hooks";
-import { current } from "../../offline/project";
+import { current } from "../../engine/project";
 import { StrandName } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
 import { Clock, clockText, leftS, Strokes, useCount, useRinging, useSheet } from "./Counters";

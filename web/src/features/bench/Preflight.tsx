@@ -3,9 +3,9 @@ import dayjs from "dayjs";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
+import { satisfied } from "../../engine/preflight";
 import { useWords } from "../../ui/settings";
 import { clockText } from "./Counters";
-import { satisfied } from "./preflight";
 
 type Props = {
   items: S["PreflightItem"][];

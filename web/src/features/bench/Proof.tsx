@@ -3,13 +3,14 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { useKnown, useLimits } from "../../api/hooks";
+import { ContainerOff } from "../../domain/ContainerOff";
+import { FarEndAsk, farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
+import { isOld, keepReference, keptReference, levelOf, ofReference, withLevel } from "../../domain/reference";
+import { StatusMark } from "../../domain/Verdict";
+import { uncounted } from "../../engine/containers";
 import type { Draft } from "../../offline/outbox";
-import { uncounted, useAwaiting } from "../../offline/useLedger";
-import { ContainerOff } from "../../ui/ContainerOff";
-import { FarEndAsk, farUnsaid, ofFarEnd } from "../../ui/FarEndAsk";
+import { useAwaiting } from "../../offline/useLedger";
 import { dB } from "../../ui/settings";
-import { StatusMark } from "../../ui/Verdict";
-import { isOld, keepReference, keptReference, levelOf, ofReference, withLevel } from "../measure/reference";
 import type { Batch, Run } from "./useBatch";
 
 /** A meter's reading is whole with its second decimal: the next field is next, without a key. */

@@ -2,14 +2,14 @@ import Dexie from "dexie";
 import { useEffect, useMemo, useState } from "react";
 import { get, type S } from "../../api/client";
 import { useSession } from "../../api/hooks";
+import { type BatchStrand, nextAct, runUp } from "../../engine/batch";
+import { blockedSteps } from "../../engine/preflight";
+import { apply, current, isOpen, schoolsOf, tableOf } from "../../engine/project";
+import { DONE } from "../../engine/walk";
 import { db, isOfEnd } from "../../offline/db";
 import type { Draft, StreamDraft } from "../../offline/outbox";
 import { uuid7 } from "../../offline/outbox";
-import { apply, current, isOpen, schoolsOf, tableOf } from "../../offline/project";
 import { undone, useWrite } from "../../offline/useLedger";
-import { type BatchStrand, nextAct, runUp } from "./batch";
-import { blockedSteps } from "./preflight";
-import { DONE } from "./walk";
 
 export type Run = { end: S["EndView"]; attempt: S["AttemptState"] };
 

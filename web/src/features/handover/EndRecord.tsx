@@ -5,17 +5,17 @@ import { useTranslation } from "react-i18next";
 import { Link, useParams } from "react-router";
 import type { S } from "../../api/client";
 import { useLimits, useRecord, useSession, useTable } from "../../api/hooks";
-import { isOpen } from "../../offline/project";
+import { CleaveText } from "../../domain/CleaveText";
+import { FaceMap } from "../../domain/FaceMap";
+import { LightText } from "../../domain/LightText";
+import { LossText } from "../../domain/LossText";
+import { SlackText } from "../../domain/SlackText";
+import { StatusMark } from "../../domain/Verdict";
+import { VerdictText } from "../../domain/VerdictText";
+import { isOpen } from "../../engine/project";
 import { useLedger } from "../../offline/useLedger";
 import { Await, choices, StrandName, useChoices } from "../../ui/Parts";
 import { dB, siteTime, useLength, useWords } from "../../ui/settings";
-import { StatusMark } from "../../ui/Verdict";
-import { CleaveText } from "../look/CleaveLook";
-import { FaceMap } from "../look/FaceMap";
-import { LightText } from "../look/LightLook";
-import { VerdictText } from "../look/VerdictText";
-import { LossText } from "../measure/Measure";
-import { SlackText } from "../prep/Prep";
 
 /** The proof of one end: what it is, every attempt, every measurement with its limit, who and when. */
 export default function EndRecord() {

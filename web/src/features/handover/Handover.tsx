@@ -4,11 +4,11 @@ import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
 import { get, query, type S } from "../../api/client";
 import { useCrews, useJob } from "../../api/hooks";
-import { JobPick } from "../../ui/JobPick";
+import { JobPick } from "../../domain/JobPick";
+import { placesOf } from "../../domain/places";
+import { StatusMark } from "../../domain/Verdict";
 import { Await, choices, Grid, Pick, useChoices } from "../../ui/Parts";
-import { placesOf } from "../../ui/places";
 import { useLength } from "../../ui/settings";
-import { StatusMark } from "../../ui/Verdict";
 
 const PAGE = 100;
 

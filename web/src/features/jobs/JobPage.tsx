@@ -5,9 +5,9 @@ import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams } from "react-router";
 import { get, put, type S } from "../../api/client";
 import { strandIn, useAssignments, useJob, useLoom, usePeoplePages, useSession } from "../../api/hooks";
-import { Loom } from "../../ui/Loom";
+import { Loom } from "../../domain/Loom";
+import { placesOf } from "../../domain/places";
 import { Await, Nothing, useFault } from "../../ui/Parts";
-import { placesOf } from "../../ui/places";
 import { useLength } from "../../ui/settings";
 import { JobLog } from "./JobLog";
 

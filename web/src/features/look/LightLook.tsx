@@ -2,6 +2,7 @@ import { App, Button, Segmented, Select } from "antd";
 import { type PointerEvent, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { query, type S, upload } from "../../api/client";
+import { LightText } from "../../domain/LightText";
 import { useLedger } from "../../offline/useLedger";
 import { FilePick, photos as kinds } from "../../ui/FilePick";
 import { useFault } from "../../ui/Parts";
@@ -148,21 +149,6 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
         <p className="caution faint">{t("caution.light")}</p>
       </aside>
     </div>
-  );
-}
-
-/** The verdict, and what the photos had to say beside it. */
-export function LightText({ light, seen }: { light: S["LightJudgement"]; seen: S["LightSeen"] }) {
-  const { t } = useTranslation();
-  return (
-    <p>
-      <b className={`tone-${light.verdict}`}>{t(`light.${seen}`)}</b>
-      {light.ratio != null && ` · ${t("light.ratio", { share: (light.ratio * 100).toFixed(0) })}`}
-      {light.differs && light.photosSay && (
-        <span className="tone-doubtful"> {t("light.differs", { what: t(`light.${light.photosSay}`) })}</span>
-      )}
-      <span className="faint"> {t("light.by", { rule: t(`light.rule-${light.rule}`) })}</span>
-    </p>
   );
 }
 

@@ -4,13 +4,13 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { post, type S } from "../../api/client";
 import { useLimits } from "../../api/hooks";
+import { FaceMap, isLine, type Mark, type Place, sizeOf } from "../../domain/FaceMap";
+import { useUpload } from "../../domain/useUpload";
+import { VerdictText } from "../../domain/VerdictText";
 import { useLedger } from "../../offline/useLedger";
 import { Camera } from "../../ui/Camera";
 import { FilePick, pictures } from "../../ui/FilePick";
 import { Await } from "../../ui/Parts";
-import { useUpload } from "../../ui/useUpload";
-import { FaceMap, isLine, type Mark, type Place, sizeOf } from "./FaceMap";
-import { VerdictText } from "./VerdictText";
 
 export const kinds = ["scratch", "particle", "residue", "pit", "chip", "crack"] as const;
 type Kind = (typeof kinds)[number];

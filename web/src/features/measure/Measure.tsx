@@ -5,15 +5,10 @@ import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { post, type S } from "../../api/client";
 import { useEnd, useInstruments, useSession } from "../../api/hooks";
-import { isOpen } from "../../offline/project";
-import { type Told, useLedger } from "../../offline/useLedger";
-import { EndPick } from "../../ui/EndPick";
-import { FarEndAsk, farUnsaid, ofFarEnd } from "../../ui/FarEndAsk";
-import { Await, choices, Grid, Nothing, StrandName, useChoices } from "../../ui/Parts";
-import { dB } from "../../ui/settings";
-import { StatusMark } from "../../ui/Verdict";
-import { NextForFailed } from "../look/Look";
-import { PanelEntry } from "./PanelEntry";
+import { EndPick } from "../../domain/EndPick";
+import { FarEndAsk, farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
+import { LossText } from "../../domain/LossText";
+import { NextForFailed } from "../../domain/NextForFailed";
 import {
   keepReference,
   keptReference,
@@ -23,7 +18,13 @@ import {
   USUAL_DB,
   withCheck,
   withLevel,
-} from "./reference";
+} from "../../domain/reference";
+import { StatusMark } from "../../domain/Verdict";
+import { isOpen } from "../../engine/project";
+import { type Told, useLedger } from "../../offline/useLedger";
+import { Await, choices, Grid, Nothing, StrandName, useChoices } from "../../ui/Parts";
+import { dB } from "../../ui/settings";
+import { PanelEntry } from "./PanelEntry";
 import { TraceLook } from "./TraceLook";
 
 /** Reference and reading per wavelength; loss, limit, margin and verdict as they are typed. */
@@ -525,41 +526,6 @@ function WhatIf({ end }: { end: S["EndView"] }) {
 }
 
 /** Loss, limit, margin and verdict; while the far end is unknown, a pass says what it waits for. */
-export function LossText({ judgement: j, farEndUnknown }: { judgement: S["LossJudgement"]; farEndUnknown?: boolean }) {
-  const { t } = useTranslation();
-  const open = farEndUnknown && (j.verdict === "pass" || j.verdict.startsWith("marginal"));
-  const tone = open || j.verdict.startsWith("marginal") ? "doubtful" : j.verdict === "pass" ? "good" : "bad";
-  return (
-    <>
-      <dl className="facts">
-        <dt>{t("measure.loss")}</dt>
-        <dd>
-          <b>{dB(j.lossDb)} dB</b>
-        </dd>
-        <dt>{t("measure.limit")}</dt>
-        <dd>
-          {dB(j.limit.limitDb)} dB{" "}
-          <span className="faint">
-            {t("measure.limitText", {
-              cable: dB(j.limit.cableDb),
-              connections: dB(j.limit.connectionsDb),
-              count: j.limit.connectionsCounted,
-              splices: dB(j.limit.splicesDb),
-            })}
-          </span>
-        </dd>
-        <dt>{t("measure.margin")}</dt>
-        <dd>{dB(j.marginDb)} dB</dd>
-        <dt>{t("measure.verdict")}</dt>
-        <dd className={`tone-${tone}`}>
-          <b>{open ? t("farEnd.passIf", { verdict: t(`loss.${j.verdict}`) }) : t(`loss.${j.verdict}`)}</b>
-        </dd>
-      </dl>
-      {j.verdict === "bad-reference" && <p className="tone-bad">{t("loss.badReferenceText")}</p>}
-      <p className="faint">{j.limit.edition}</p>
-    </>
-  );
-}
 
 function Field(props: { label: string; value: number | null; onChange: (v: number | null) => void; step?: number }) {
   return (

@@ -4,14 +4,14 @@ import { type KeyboardEvent, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import { get, post, type S } from "../../api/client";
 import { useKnown, usePlace } from "../../api/hooks";
+import { FarEndAsk, farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
+import { isOld, keptReference, levelOf, ofReference } from "../../domain/reference";
+import { isOpen } from "../../engine/project";
 import { outbox, outcomeOf } from "../../offline/outbox";
-import { isOpen } from "../../offline/project";
 import { type Told, useLedger } from "../../offline/useLedger";
-import { FarEndAsk, farUnsaid, ofFarEnd } from "../../ui/FarEndAsk";
 import { FilePick } from "../../ui/FilePick";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
-import { isOld, keptReference, levelOf, ofReference } from "./reference";
 
 type Reading = {
   endId: string;

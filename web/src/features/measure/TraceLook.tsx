@@ -4,12 +4,12 @@ import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { get, query, type S } from "../../api/client";
 import { useEnd, useEnds } from "../../api/hooks";
-import { isOpen } from "../../offline/project";
+import { useUpload } from "../../domain/useUpload";
+import { isOpen } from "../../engine/project";
 import { useLedger } from "../../offline/useLedger";
 import { FilePick } from "../../ui/FilePick";
 import { Await, Grid } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
-import { useUpload } from "../../ui/useUpload";
 import { TraceChart } from "./TraceChart";
 
 /** `launchM` is null until somebody says it: 0 where there was no launch cord. */

@@ -4,10 +4,10 @@ import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
 import { post, type S } from "../../api/client";
 import { useProcedures, useSession, useTable } from "../../api/hooks";
+import { PrepDrawing } from "../../domain/PrepDrawing";
+import { PrepNumbers } from "../../domain/PrepNumbers";
 import { Await, useFault } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
-import { Numbers } from "../prep/Prep";
-import { PrepDrawing } from "../prep/PrepDrawing";
 import { download } from "./Edit";
 
 /** A procedure to read: dimensions, steps in order, and what happens when a check goes wrong. */
@@ -48,7 +48,7 @@ export default function Method() {
           <div className="cols">
             <section className="card">
               <h2>{t("prep.title")}</h2>
-              <Numbers prep={p.prep} />
+              <PrepNumbers prep={p.prep} />
             </section>
             <section className="card">
               <h2>{t("prep.parts")}</h2>

@@ -4,8 +4,8 @@ import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { post, type S } from "../../api/client";
 import { useAssignments, useCrews, usePeoplePages } from "../../api/hooks";
+import { placesOf } from "../../domain/places";
 import { Await, Grid, useFault } from "../../ui/Parts";
-import { placesOf } from "../../ui/places";
 import { siteTime } from "../../ui/settings";
 
 type Fields = { placeId: string; fromPort?: number; toPort?: number; crewId: string; personId?: string };

@@ -2,8 +2,8 @@ import { Button, Form, type FormInstance, Input, InputNumber, Select } from "ant
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
+import { placesOf } from "../../domain/places";
 import { choices, useChoices } from "../../ui/Parts";
-import { placesOf } from "../../ui/places";
 import { RowEdit, type RowField } from "./RowEdit";
 
 type Send = (path: string, body: unknown, form: FormInstance) => Promise<void>;

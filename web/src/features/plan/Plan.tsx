@@ -6,7 +6,7 @@ import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
 import { ApiError, post, put, type S } from "../../api/client";
 import { useCrews, useJob, useLimits, useSession } from "../../api/hooks";
-import { JobPick } from "../../ui/JobPick";
+import { JobPick } from "../../domain/JobPick";
 import { Await, useFault } from "../../ui/Parts";
 import { Both } from "./Both";
 import { Layout } from "./Layout";

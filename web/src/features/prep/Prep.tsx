@@ -1,11 +1,12 @@
 import { Alert, Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link, useParams } from "react-router";
-import type { S } from "../../api/client";
 import { useEnd, useTable } from "../../api/hooks";
+import { PrepDrawing } from "../../domain/PrepDrawing";
+import { PrepNumbers } from "../../domain/PrepNumbers";
+import { SlackText } from "../../domain/SlackText";
 import { Await, Nothing, StrandName } from "../../ui/Parts";
-import { useLength, useWords } from "../../ui/settings";
-import { PrepDrawing } from "./PrepDrawing";
+import { useWords } from "../../ui/settings";
 
 /** Everything the hand must measure on one end, drawn to scale and printable. */
 export default function Prep() {
@@ -40,7 +41,7 @@ export default function Prep() {
               </section>
               <div className="cols">
                 <section className="card">
-                  <Numbers prep={e.prep} />
+                  <PrepNumbers prep={e.prep} />
                   <p className="faint">{table.data.source}</p>
                 </section>
                 <section className="card">
@@ -81,49 +82,5 @@ export default function Prep() {
         </>
       )}
     </Await>
-  );
-}
-
-export function SlackText({ slack }: { slack: S["SlackOutlook"] }) {
-  const { t } = useTranslation();
-  const length = useLength();
-  return (
-    <p>
-      <b>{length(slack.leftMm)}</b>, {t("prep.cutOffsLeft", { count: slack.cutOffsLeft })}
-    </p>
-  );
-}
-
-export function Numbers({ prep }: { prep: S["PrepCard"] }) {
-  const { t } = useTranslation();
-  const length = useLength();
-  const range = (r: S["ToleratedMm"] | null) =>
-    r ? `${length(r.nominalMm)} (${length(r.minMm, false)}–${length(r.maxMm)})` : t("prep.noCleave");
-  const lines: [string, string | null][] = [
-    ["clamp", prep.clampFromEndMm === null ? null : length(prep.clampFromEndMm)],
-    ["jacketOff", prep.jacketOffMm === null ? null : length(prep.jacketOffMm)],
-    ["aramid", prep.aramidBeyondJacketMm === null ? null : length(prep.aramidBeyondJacketMm)],
-    ["buffer", prep.bufferBeyondJacketMm === null ? null : length(prep.bufferBeyondJacketMm)],
-    ["bare", prep.bareMm === null ? null : length(prep.bareMm)],
-    ["cleaved", range(prep.cleavedMm)],
-    ["shard", range(prep.shardMm)],
-    [
-      "bites",
-      prep.bites ? t("prep.bitesText", { five: prep.bites.inFiveMm, quarter: prep.bites.inQuarterInch }) : null,
-    ],
-    ["cutOff", length(prep.cutOffUsesMm)],
-  ];
-  return (
-    <dl className="facts">
-      {lines.map(
-        ([name, value]) =>
-          value !== null && (
-            <div key={name} style={{ display: "contents" }}>
-              <dt>{t(`prep.${name}`)}</dt>
-              <dd>{value}</dd>
-            </div>
-          ),
-      )}
-    </dl>
   );
 }

@@ -4,11 +4,11 @@ import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { post, type S } from "../../api/client";
 import { useContainersOff, useEnds, useQuarantine } from "../../api/hooks";
+import { ContainerOff } from "../../domain/ContainerOff";
+import { StatusMark } from "../../domain/Verdict";
 import { useLedger } from "../../offline/useLedger";
-import { ContainerOff } from "../../ui/ContainerOff";
 import { Await, useFault } from "../../ui/Parts";
 import { siteTime, useLength } from "../../ui/settings";
-import { StatusMark } from "../../ui/Verdict";
 
 /** What the lead must see tonight: failed ends, ends to remake, slack that runs out, entries the rules refused. */
 export default function Rework() {

@@ -2,8 +2,8 @@ import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { AT_HAND, useAtHand, useEnds, useSession } from "../../api/hooks";
+import { StatusMark } from "../../domain/Verdict";
 import { Await, Nothing } from "../../ui/Parts";
-import { StatusMark } from "../../ui/Verdict";
 
 /** What is due, and what waits for somebody to decide. */
 export default function Today() {

@@ -1,11 +1,13 @@
 import { existsSync, readFileSync } from "node:fs";
 import { expect, test } from "vitest";
-import type { S } from "../../api/client";
 import { type BatchNext, type BatchStrand, nextAct } from "./batch";
+import { uncounted } from "./containers";
 import { satisfied } from "./preflight";
+import { apply } from "./project";
+import type { EndEvent, S } from "./types";
 import { advance, type Position, start } from "./walk";
 
-const folder = new URL("../../../../.rhabdon/vectors/", import.meta.url);
+const folder = new URL("../../../.rhabdon/vectors/", import.meta.url);
 function read<T>(name: string): T {
   if (!existsSync(new URL(name, folder)))
     throw new Error("Core's tests write the vectors: run them first (./rhabdon test does).");
@@ -55,6 +57,30 @@ test("a batch's next act and a pre-flight are judged as in Core", () => {
   }
   for (const p of preflights)
     expect([p.item.id, satisfied(p.item, p.answer, Date.parse(p.now), p.timeZone)]).toEqual([p.item.id, p.satisfied]);
+});
+
+test("what a device lays over an end while there is no network is what Core makes of it", () => {
+  type Told = { table: number; events: EndEvent[]; states: S["EndState"][] };
+  type Count = { run: S["AttemptState"]; counted: string | null; isCounted: boolean };
+  const { told, counts } = read<{ told: Told[]; counts: Count[] }>("projections.json");
+  // What Core alone judges, and how far each device was heard, a device does not work out.
+  const seen = (s: S["EndState"]) => ({
+    ...s,
+    devices: [],
+    attempts: s.attempts.map((a) => ({ ...a, deviations: [], timer: a.timer?.stepId })),
+  });
+  expect(told.length).toBeGreaterThan(30);
+  for (const { table, events, states } of told)
+    for (const [i, event] of events.entries()) {
+      const undone = events.findIndex((e) => e.id === (event.body as { eventId?: string }).eventId);
+      const made = apply(states[i] as S["EndState"], event, [tables[table] as S["RunTable"]], states[undone]);
+      expect([event.kind, seen(made)]).toEqual([event.kind, seen(states[i + 1] as S["EndState"])]);
+    }
+  for (const { run, counted, isCounted } of counts) {
+    const count = { eventId: "", at: counted ?? "", by: "", made: 0, counted: 0, saidMade: 0, note: null };
+    const batch = { id: run.batchId ?? "", lastAt: null, found: 0, counts: counted ? [count] : [], off: 0 };
+    expect(uncounted(run, [batch])).toBe(!isCounted);
+  }
 });
 
 test("refuses a step that does not wait, and an answer that is not there", () => {

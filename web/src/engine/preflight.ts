@@ -1,4 +1,4 @@
-import type { S } from "../../api/client";
+import type { S } from "./types";
 
 /** The day that it is at the site, as 2026-11-30. */
 export const siteDate = (now: number, timeZone: string) =>

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
-import { strandPaint } from "./theme";
+import { strandPaint } from "../ui/theme";
 import { shapeOf, VerdictShape } from "./Verdict";
 
 export const phases = ["thread", "strip", "clean", "cleave", "join", "set", "finish", "look", "test"] as const;

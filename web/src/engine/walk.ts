@@ -1,4 +1,4 @@
-import type { S } from "../../api/client";
+import type { S } from "./types";
 
 export type Position = S["RunPosition"];
 

@@ -1,5 +1,5 @@
 import { useTranslation } from "react-i18next";
-import type { S } from "../../api/client";
+import type { S } from "../api/client";
 
 /** The grade in words, with what decided it and whose limits they are. */
 export function VerdictText({ verdict }: { verdict: S["EndFaceVerdict"] }) {

@@ -1,6 +1,6 @@
 import { useTranslation } from "react-i18next";
-import type { S } from "../../api/client";
-import { useLength } from "../../ui/settings";
+import type { S } from "../api/client";
+import { useLength } from "../ui/settings";
 
 const thick: Record<S["Layer"], number> = { jacket: 9, aramid: 6, tube: 5, buffer: 4, coating: 2.6, glass: 1.2 };
 const paint: Record<S["Layer"], string> = {

@@ -1,7 +1,7 @@
 import { Input, Radio } from "antd";
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
-import { choices, useChoices } from "./Parts";
+import { choices, useChoices } from "../ui/Parts";
 
 export type FarEnd = { into: NonNullable<S["MeasuredInto"]> | null; note: string };
 

@@ -2,7 +2,7 @@ import { App } from "antd";
 import { useTranslation } from "react-i18next";
 import { NoSignal, query, upload } from "../api/client";
 import { keepFile, uuid7 } from "../offline/outbox";
-import { useFault } from "./Parts";
+import { useFault } from "../ui/Parts";
 
 /**
  * Sends a picture or trace of an end under an id of this device. With no signal it is kept here, pending until it can go:

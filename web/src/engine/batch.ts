@@ -1,4 +1,4 @@
-import type { S } from "../../api/client";
+import type { S } from "./types";
 import type { Position } from "./walk";
 
 export type BatchStrand = { id: string; position: Position; timerEndsAt: string | null };

@@ -1,4 +1,4 @@
-import type { S } from "../../api/client";
+import type { S } from "../api/client";
 
 /** The reference at one wavelength: set, checked and growing old on its own. */
 export type Level = { dbm: number; at: string; check?: number | null; checkedAt?: string };

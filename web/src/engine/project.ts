@@ -1,6 +1,5 @@
-import type { S } from "../api/client";
-import { advance, DONE, start } from "../features/bench/walk";
-import type { EndEvent } from "./db";
+import type { EndEvent, S } from "./types";
+import { advance, DONE, start } from "./walk";
 
 type State = S["EndState"];
 type Attempt = S["AttemptState"];
@@ -68,7 +67,7 @@ export function apply(state: State, event: EndEvent, tables: Tables, before?: St
         minutes: move.rung.minutes,
         slackMm: move.rung.slackMm,
         parts: move.rung.parts,
-        note: null,
+        note: typeof body.note === "string" ? body.note : null,
       };
       const moved = put(run.runId, (a) => ({
         ...a,
@@ -80,6 +79,14 @@ export function apply(state: State, event: EndEvent, tables: Tables, before?: St
         cleaves: a.cleaves + left.cleaves,
         arcs: a.arcs + left.arcs,
         loops: loop ? [...a.loops, loop] : a.loops,
+        reworkMinutes: a.reworkMinutes + (loop?.minutes ?? 0),
+        slackMm: a.slackMm + (loop?.slackMm ?? 0),
+        partsLost: [...a.partsLost, ...(loop?.parts ?? [])],
+        saidTogether:
+          Number(body.together) > 1
+            ? [...a.saidTogether, { eventId: event.id, stepId: left.id, ends: Number(body.together) }]
+            : a.saidTogether,
+        finishedAt: move.position.outcome === "finished" ? event.at : null,
         lastDeviceId: event.deviceId,
       }));
       return loop ? { ...moved, slackUsedMm: moved.slackUsedMm + loop.slackMm } : moved;
@@ -102,7 +109,7 @@ export function apply(state: State, event: EndEvent, tables: Tables, before?: St
       }));
     }
     case "corrected":
-      return before ?? state;
+      return before ? { ...before, lastAt: event.at } : state;
     default:
       return state;
   }
@@ -116,7 +123,8 @@ function begin(state: State, event: EndEvent, tables: Tables): State {
   if (!table) return state;
   const attempt: Attempt = {
     ...run,
-    procedureHash: body.procedureHash ?? null,
+    schools: schoolsOf(table),
+    procedureHash: table.hash,
     no: event.attempt,
     runId: event.id,
     startedBy: event.actorId,

@@ -8,9 +8,9 @@ import { aside } from "../offline/outbox";
 import { useAside, useIntake, useUnsent } from "../offline/useLedger";
 import { useOnline } from "../offline/useOnline";
 import { useTakeAlong } from "../offline/useTakeAlong";
-import { Icon, type IconName } from "./Icon";
-import { useFault } from "./Parts";
-import { useSettings } from "./settings";
+import { Icon, type IconName } from "../ui/Icon";
+import { useFault } from "../ui/Parts";
+import { useSettings } from "../ui/settings";
 
 /** On a phone the bar holds what the hands are at; the rest stands behind one more tap. */
 const rail: { to: string; name: IconName; folds?: boolean }[] = [

@@ -1,6 +1,6 @@
 import { type PointerEvent, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
-import type { S } from "../../api/client";
+import type { S } from "../api/client";
 
 export type Mark = S["SeenFinding"];
 export type Place = { xUm: number; yUm: number };
