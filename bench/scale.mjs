@@ -37,10 +37,12 @@ const lists = {
   "jobs, first page": "/api/jobs?limit=100", "work at hand": "/api/jobs/at-hand?limit=50", "jobs found by name": "/api/jobs?find=observatory%203100&limit=30",
   "to remake": "/api/ends?status=to-remake&limit=100", "waiting for a decision": "/api/ends?status=needs-decision&limit=50", "to look at": "/api/ends?status=to-look&limit=100",
   "accepted, first page": "/api/ends?status=accepted&limit=100", "handover, first page": "/api/ends?limit=100", "shards that do not add up": "/api/batches/off",
-  "nearly out of slack": "/api/ends?nearlyOut=true&limit=100", "with a verdict": "/api/ends?verdict=fail&limit=100",
+  "nearly out of slack": "/api/ends?nearlyOut=true&limit=100",
+  ...Object.fromEntries(["verdict=fail", "verdict=marginal", "verdict=pass", "form=LC", "form=MPO", "polish=APC", "method=splice-on", "method=cold-cure", "mine=true", "form=SC&polish=APC&status=accepted"].map((f) => [f, `/api/ends?${f}&limit=100`])),
 };
 await signIn("mira");
-const [end] = JSON.parse(await ask("/api/ends?status=to-look&limit=1"));
+const [{ endId }] = JSON.parse(await ask("/api/ends?status=to-look&limit=1"));
+const end = JSON.parse(await ask(`/api/ends/${endId}`));
 lists["a panel's loom"] = `/api/places/${end.placeId}/bench`;
 lists["an end's record"] = `/api/ends/${end.endId}/record`;
 lists["handover, page 2,000"] = await after("/api/ends", 199_900);
@@ -56,8 +58,9 @@ for (const login of ["mira", "joss"]) {
       if (i >= WARM_UP) times.push(performance.now() - begun);
     }
     raw = Number(sql("select sum(total_exec_time + total_plan_time) from pg_stat_statements where query not like '%pg_stat_statements%'")) / COUNTED;
+    const mean = times.reduce((a, b) => a + b) / times.length;
     times.sort((a, b) => a - b);
     const at = (share) => times[Math.min(times.length - 1, Math.floor(times.length * share))].toFixed(1).padStart(7);
-    console.log(`${login === "mira" ? "office" : "lead  "}  ${name.padEnd(26)} median ${at(0.5)} ms   p95 ${at(0.95)} ms   the database ${raw.toFixed(1).padStart(6)} ms   median ${(times[COUNTED / 2] / raw).toFixed(2)}×, +${(times[COUNTED / 2] - raw).toFixed(1)} ms`);
+    console.log(`${login === "mira" ? "office" : "lead  "}  ${name.padEnd(26)} median ${at(0.5)} ms   p95 ${at(0.95)} ms   the database ${raw.toFixed(1).padStart(6)} ms   mean ${(mean / raw).toFixed(2)}×, +${(mean - raw).toFixed(1)} ms`);
   }
 }

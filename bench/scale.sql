@@ -17,6 +17,7 @@ select company_id, copied(end_id, n), copied(job_id, n), copied(place_id, n), po
        phase, attempts, loops, slack_used_mm, last_at, state, batch_id
 from end_state, generate_series(1, :n) n;
 insert into assigned (company_id, end_id, since, crew_id, person_id) select a.company_id, copied(a.end_id, n), a.since, a.crew_id, a.person_id from assigned a, generate_series(1, :n) n;
+\if :events
 -- How often each event is copied with its end, so that there are 10,000,000.
 select greatest(1, ceil(10000000.0 / (:n * count(*))))::int as times from ledger where stream = 'End' \gset
 create temporary table told as select l.*, row_number() over (order by seq) as no from ledger l where stream = 'End';
@@ -26,5 +27,6 @@ from generate_series(1, :n) n, generate_series(1, :times) k, told order by n, k,
 insert into judgement (company_id, stream_id, event_id, restart, judged, made_at)
 select company_id, copied(stream_id, n), md5(event_id::text || n || '/' || k)::uuid, restart, judged, made_at
 from generate_series(1, :n) n, generate_series(1, :times) k, (select j.* from judgement j join told using (company_id, event_id)) j order by n, k, seq;
+\endif
 set session_replication_role = origin;
 vacuum analyze;

@@ -39,15 +39,28 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
     /// <summary>Rises when the program reads pictures otherwise: what it read then stays with the picture.</summary>
     private const int ReaderVersion = 1;
 
-    /// <summary>Keeps a file; keeping it again under the same id is harmless.</summary>
+    /// <summary>Keeps a file; keeping it again is harmless: under the same id, or, where none is given, the same file of the same thing with the same reading.</summary>
+    /// <param name="given">The device's id for it; null where it gave none.</param>
     /// <param name="found">What the program found in a picture of an end face.</param>
     /// <exception cref="RefusedException">Something else is kept under that id.</exception>
-    public async Task Keep(
-        CompanyId companyId, PersonId personId, EvidenceId evidenceId, Holder of, EvidenceKind kind, string contentType, byte[] bytes, DateTime now, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
+    /// <returns>The id under which it is kept.</returns>
+    public async Task<EvidenceId> Keep(
+        CompanyId companyId, PersonId personId, EvidenceId? given, Holder of, EvidenceKind kind, string contentType, byte[] bytes, DateTime now, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
     {
         var hash = SHA256.HashData(bytes);
         await files.Keep(companyId, hash, bytes, cancel);
+        var reading = found is null ? null : JsonSerializer.Serialize(new Reading(ReaderVersion, found), Wire.Json);
         await using var c = await db.OpenConnectionAsync(cancel);
+        if (given is null && await c.Scalar<EvidenceId?>(cancel, """
+            select evidence_id from evidence
+            where company_id = @companyId and content_hash = @hash and kind = @kind and (end_id = @EndId or panel_id = @PanelId or job_id = @JobId) and reading is not distinct from @reading::jsonb
+            order by evidence_id limit 1
+            """, new { companyId, hash, kind = kind.ToString().ToLowerInvariant(), of.EndId, of.PanelId, of.JobId, reading }) is { } before)
+        {
+            return before;
+        }
+
+        var evidenceId = given ?? EvidenceId.New();
         var kept = await c.Run(cancel, """
             insert into evidence (company_id, evidence_id, end_id, panel_id, job_id, kind, content_type, content_hash, size_bytes, made_at, made_by, reading)
             values (@companyId, @evidenceId, @EndId, @PanelId, @JobId, @kind, @contentType, @hash, @size, @now, @personId, @reading::jsonb)
@@ -65,7 +78,7 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
             size = bytes.LongLength,
             now,
             personId,
-            reading = found is null ? null : JsonSerializer.Serialize(new Reading(ReaderVersion, found), Wire.Json),
+            reading,
         });
         var same = kept == 1 || await c.Scalar<bool>(cancel, """
             select exists (select 1 from evidence where company_id = @companyId and evidence_id = @evidenceId and content_hash = @hash and (end_id = @EndId or panel_id = @PanelId or job_id = @JobId))
@@ -74,6 +87,8 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
         {
             throw new RefusedException("id-reused", "id", "Another file, or one of something else, is kept under this id already.");
         }
+
+        return evidenceId;
     }
 
     private sealed record Reading(int ReaderVersion, IReadOnlyList<SeenFinding> Found);

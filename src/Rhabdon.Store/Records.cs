@@ -111,17 +111,20 @@ public sealed class Records(NpgsqlDataSource db)
     public async Task<IReadOnlyList<EndRow>> List(Scope scope, EndFilter f, EndId? after, int limit, CancellationToken cancel = default)
     {
         // What has begun is found by an index of its own, whatever the company's age; the status is a word of ours, so that the index is seen to fit.
-        var open = f.Status is { } status and not EndStatus.Planned ? status.ToString() : null;
+        // Nearly all are accepted: there another filter, where one is asked, finds what is rare.
+        var narrow = f.Form is not null || f.Polish is not null || f.Method is not null || f.Mine;
+        var open = f.Status is { } status and not EndStatus.Planned && !(narrow && status == EndStatus.Accepted) ? status.ToString() : null;
+        var judged = f.Verdict is { } verdict and not EndVerdict.None ? verdict.ToString() : null;
         string?[] wanted =
         [
             f.JobId is null ? null : "e.job_id = @JobId", f.PlaceId is null ? null : "e.place_id = @PlaceId", f.Form is null ? null : "e.form = @Form", f.Polish is null ? null : "e.polish = @Polish",
             f.Mode is null ? null : "e.mode = @Mode", f.Method is null ? null : "e.method = @Method", f.CrewId is null ? null : "e.crew_id = @CrewId",
-            f.Verdict is null ? null : "coalesce(s.verdict, 'None') = @Verdict",
+            judged is not null ? $"s.verdict = '{judged}' and s.verdict <> 'None'" : f.Verdict is null ? null : "coalesce(s.verdict, 'None') = @Verdict",
             open is not null ? $"s.status = '{open}'" : f.Status is null ? null : "coalesce(s.status, 'Planned') = @Status",
-            f.Mine ? "e.person_id = @PersonId" : null,
+            f.Mine ? "e.person_id = @PersonId and e.person_id is not null" : null,
             f.NearlyOut ? "e.nearly_out" : null,
         ];
-        var key = open is null ? "e" : "s";
+        var key = open is null && judged is null ? "e" : "s";
         var order = $"{key}.job_id, {key}.place_id, {key}.port, {key}.position";
         // First which ends are on the page, then all that is said of them: so the rest is looked up for a page's ends only.
         await using var c = await db.OpenConnectionAsync(cancel);

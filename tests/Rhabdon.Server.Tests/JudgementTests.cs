@@ -121,6 +121,8 @@ public class JudgementTests(TestHost host)
         var shot = EvidenceId.New();
         await installer.File($"/api/panels/{c.PanelId}/pictures?id={shot}", Dirty);
         await installer.File($"/api/jobs/{c.JobId}/pictures", Dirty);
+        // Who gives no id and sends it again has not two.
+        await installer.File($"/api/jobs/{c.JobId}/pictures", Dirty);
         Assert.Equal(shot, (await installer.Get($"/api/panels/{c.PanelId}/evidence"))[0]!["evidenceId"].Deserialize<EvidenceId>());
         Assert.Single((await installer.Get($"/api/jobs/{c.JobId}/evidence")).AsArray());
         Assert.Equal((3L, 1L), (await host.Scalar<long>("select count(*) from evidence where company_id = $1 and content_hash = (select content_hash from evidence where company_id = $1 and evidence_id = $2)", c.Id, shot),

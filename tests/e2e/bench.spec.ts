@@ -56,6 +56,12 @@ test("twelve connectors that all pass take at most three taps each beyond the ch
     window.addEventListener("keydown", (e) => !/^[\d.-]$/.test(e.key) && w.taps++, true);
   });
   await begin(page, 12);
+  // The answer of a write is the truth: the panel is asked for again only where an end came further, not after each tap.
+  const asked = { ledger: 0, panel: 0 };
+  page.on("request", (r) => {
+    if (r.method() === "POST" && r.url().endsWith("/api/ledger")) asked.ledger++;
+    if (r.method() === "GET" && /\/api\/places\/.*\/bench/.test(r.url())) asked.panel++;
+  });
   let checks = 0;
   for (let n = 0; n < 400; n++) {
     const at = () => card(page).evaluate((c) => (c.querySelector("p.act")?.textContent ?? "") + (c.querySelector(".strandline")?.textContent ?? ""));
@@ -71,6 +77,9 @@ test("twelve connectors that all pass take at most three taps each beyond the ch
     await expect.poll(at, { intervals: [20, 50, 100] }).not.toBe(before);
   }
   expect(checks).toBe(5 * 12); // bag, bend, cleave, glow, housing
+  console.log(`${asked.panel} times the panel was asked for, in ${asked.ledger} writes`);
+  expect(asked.panel).toBeLessThanOrEqual(2 * 12); // a shard is made, the run is finished
+  expect(asked.ledger).toBeGreaterThan(40);
   for (const nm of [850, 1300]) {
     await card(page).getByLabel(`Reference ${nm} nm (dBm)`).click();
     await page.keyboard.type("-20");

@@ -189,8 +189,8 @@ public static class PictureEndpoints
     private static async Task<EvidenceId> Keep(Holder of, ClaimsPrincipal user, EvidenceStore evidence, Intake intake, byte[] picture, TimeProvider clock, EvidenceId? given, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
     {
         new Input().Require(given is null || given.Value.Version == 7, "id-version", "id", "A picture's id is a UUID of version 7.").ThrowIfBad();
-        var (scope, id, now) = (user.Scope(), given ?? EvidenceId.New(), clock.GetUtcNow().UtcDateTime);
-        await evidence.Keep(scope.CompanyId, scope.PersonId, id, of, EvidenceKind.Picture, Pictures.ContentType(picture), picture, now, found, cancel);
+        var (scope, now) = (user.Scope(), clock.GetUtcNow().UtcDateTime);
+        var id = await evidence.Keep(scope.CompanyId, scope.PersonId, given, of, EvidenceKind.Picture, Pictures.ContentType(picture), picture, now, found, cancel);
         if (given is not null && of.EndId is not null)
         {
             await intake.TellWaiting(scope, now, cancel);

@@ -81,15 +81,16 @@ public static class TraceEndpoints
         var bytes = await Uploads.Read(request, "trace", Uploads.LargestTrace);
         var file = OtdrReader.Read(bytes, !anyChecksum);
         new Input().Require(id is null || id.Value.Version == 7, "id-version", "id", "A trace's id is a UUID of version 7.").ThrowIfBad();
-        var (traceId, now, cancel) = (id ?? EvidenceId.New(), clock.GetUtcNow().UtcDateTime, request.HttpContext.RequestAborted);
-        var view = Drawn(traceId, file, launchM, receiveM, [Leg(plan)]);
-        await evidence.Keep(scope.CompanyId, scope.PersonId, traceId, Holder.OfEnd(endId), EvidenceKind.Trace, "application/octet-stream", bytes, now, cancel: cancel);
+        var (now, cancel) = (clock.GetUtcNow().UtcDateTime, request.HttpContext.RequestAborted);
+        // Drawn before it is kept: what cannot be drawn is refused, and leaves nothing.
+        var view = Drawn(default, file, launchM, receiveM, [Leg(plan)]);
+        var traceId = await evidence.Keep(scope.CompanyId, scope.PersonId, id, Holder.OfEnd(endId), EvidenceKind.Trace, "application/octet-stream", bytes, now, cancel: cancel);
         if (id is not null)
         {
             await intake.TellWaiting(scope, now, cancel);
         }
 
-        return view;
+        return view with { TraceId = traceId };
     }
 
     private static async Task<TraceView> View(
