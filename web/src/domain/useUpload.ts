@@ -1,7 +1,8 @@
 import { App } from "antd";
 import { useTranslation } from "react-i18next";
+import { v7 as uuid7 } from "uuid";
 import { NoSignal, query, upload } from "../api/client";
-import { keepFile, uuid7 } from "../offline/outbox";
+import { keepFile } from "../offline/outbox";
 import { useFault } from "../ui/Parts";
 
 /**

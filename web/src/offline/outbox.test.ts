@@ -1,7 +1,8 @@
 import "fake-indexeddb/auto";
+import { v7 as uuid7 } from "uuid";
 import { beforeEach, expect, test, vi } from "vitest";
 import { db } from "./db";
-import { aside, flush, keep, keepFile, NotKept, outbox, uuid7, whenTaken } from "./outbox";
+import { aside, flush, keep, keepFile, NotKept, outbox, whenTaken } from "./outbox";
 
 const END = "00000000-0000-7000-8000-000000000001";
 const note = () => ({ endId: END, attempt: 1, kind: "noted" as const, body: { text: "x" } });

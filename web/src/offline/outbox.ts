@@ -1,4 +1,5 @@
 import { liveQuery } from "dexie";
+import { v7 as uuid7 } from "uuid";
 import { ApiError, isWell, post, type S, upload } from "../api/client";
 import { type Aside, db, type EndEvent, type KeptFile, type LedgerEvent, type Step, type StreamEvent } from "./db";
 
@@ -40,20 +41,6 @@ export const outbox = {
     return () => void listeners.delete(tell);
   },
 };
-
-/** A UUID of version 7: time first, so that ids sort as they were made. */
-export function uuid7(now = Date.now()): string {
-  const b = crypto.getRandomValues(new Uint8Array(16));
-  let ms = now;
-  for (let i = 5; i >= 0; i--) {
-    b[i] = ms % 256;
-    ms = Math.floor(ms / 256);
-  }
-  b[6] = 0x70 | ((b[6] as number) & 0x0f);
-  b[8] = 0x80 | ((b[8] as number) & 0x3f);
-  const hex = [...b].map((x) => x.toString(16).padStart(2, "0")).join("");
-  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
-}
 
 export type EndDraft = Pick<EndEvent, "endId" | "attempt" | "kind" | "body"> & { id?: string };
 export type StreamDraft = Pick<StreamEvent, "stream" | "streamId" | "kind" | "body"> & { id?: string };

@@ -1,5 +1,4 @@
 import { expect, test } from "vitest";
-import { uuid7 } from "../offline/outbox";
 import { formatLength, formatWords, siteTime } from "./settings";
 
 test("lengths in millimetres and inches; one inch is 25.4 mm exactly", () => {
@@ -16,10 +15,4 @@ test("lengths inside a procedure's words follow the unit", () => {
 test("times are told by the site's clock", () => {
   expect(siteTime("2026-07-01T12:00:00Z", "Europe/London")).toContain("13:00");
   expect(siteTime("2026-07-01T12:00:00Z", "America/Denver")).toContain("06:00");
-});
-
-test("event ids are UUIDs of version 7 that sort as they were made", () => {
-  const ids = [uuid7(1_700_000_000_000), uuid7(1_700_000_000_001), uuid7(1_800_000_000_000)];
-  for (const id of ids) expect(id).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
-  expect([...ids].sort()).toEqual(ids);
 });

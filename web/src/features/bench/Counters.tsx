@@ -1,8 +1,8 @@
 import { Button } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
+import { v7 as uuid7 } from "uuid";
 import type { S } from "../../api/client";
-import { uuid7 } from "../../offline/outbox";
 
 const stored = <T,>(key: string): T | null => {
   try {

@@ -1,5 +1,6 @@
 import Dexie from "dexie";
 import { useEffect, useMemo, useState } from "react";
+import { v7 as uuid7 } from "uuid";
 import { get, type S } from "../../api/client";
 import { useSession } from "../../api/hooks";
 import { type BatchStrand, nextAct, runUp } from "../../engine/batch";
@@ -8,7 +9,6 @@ import { apply, current, isOpen, schoolsOf, tableOf } from "../../engine/project
 import { DONE } from "../../engine/walk";
 import { db, isOfEnd } from "../../offline/db";
 import type { Draft, StreamDraft } from "../../offline/outbox";
-import { uuid7 } from "../../offline/outbox";
 import { undone, useWrite } from "../../offline/useLedger";
 
 export type Run = { end: S["EndView"]; attempt: S["AttemptState"] };

@@ -3,9 +3,10 @@ import { Alert, Button, DatePicker, Form, Input, InputNumber, Select } from "ant
 import type dayjs from "dayjs";
 import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
+import { v7 as uuid7 } from "uuid";
 import { get, type S } from "../../api/client";
 import { useCrews, useInstruments, useSession } from "../../api/hooks";
-import { type StreamDraft, uuid7 } from "../../offline/outbox";
+import type { StreamDraft } from "../../offline/outbox";
 import { useLedger } from "../../offline/useLedger";
 import { Await, Grid, useChoices } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
