@@ -4,6 +4,7 @@ using Rhabdon.Core;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Imaging;
 using Rhabdon.Imaging.Tests;
+using Rhabdon.Practice;
 
 namespace Rhabdon.Figures;
 

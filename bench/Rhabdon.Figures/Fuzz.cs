@@ -4,7 +4,8 @@ using Rhabdon.Core;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Trace;
 using Rhabdon.Imaging;
-using Rhabdon.Server.Measure;
+using Rhabdon.Instruments;
+using Rhabdon.Practice;
 
 namespace Rhabdon.Figures;
 

@@ -1,5 +1,7 @@
 using System.Diagnostics;
 using Rhabdon.Core.Trace;
+using Rhabdon.Instruments;
+using Rhabdon.Practice;
 
 namespace Rhabdon.Figures;
 

@@ -50,12 +50,12 @@ public static class EndFaceReader
         }
 
         var thick = endFaceClass == EndFaceClass.MmPc;
-        if (FiberLocator.Find(grey, thick, Microscope.CladdingUm / 2 / umPerPx) is not { } place)
+        if (FiberLocator.Find(grey, thick, EndFaces.CladdingUm / 2 / umPerPx) is not { } place)
         {
             return EndFaceReading.Poor(NotGradable.NoFiber);
         }
 
-        var scale = umPerPx ?? (Microscope.CladdingUm / 2 / place.RadiusPx);
+        var scale = umPerPx ?? (EndFaces.CladdingUm / 2 / place.RadiusPx);
         if (place.Coverage < 0.55)
         {
             return EndFaceReading.Poor(NotGradable.NoFiber);

@@ -62,12 +62,12 @@ public static class FaceTurn
     private static float[]? Unrolled(Mat grey, EndFaceClass endFaceClass, double? umPerPx)
     {
         var thick = endFaceClass == EndFaceClass.MmPc;
-        if (FiberLocator.Find(grey, thick, Microscope.CladdingUm / 2 / umPerPx) is not { } place)
+        if (FiberLocator.Find(grey, thick, EndFaces.CladdingUm / 2 / umPerPx) is not { } place)
         {
             return null;
         }
 
-        using var face = Face.Cut(grey, place, umPerPx ?? (Microscope.CladdingUm / 2 / place.RadiusPx));
+        using var face = Face.Cut(grey, place, umPerPx ?? (EndFaces.CladdingUm / 2 / place.RadiusPx));
         face.Flatten(thick);
         using var soft = new Mat();
         Cv2.GaussianBlur(face.Residual, soft, new Size(0, 0), 0.8 / face.UmPerPx);

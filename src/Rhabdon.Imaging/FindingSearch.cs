@@ -229,7 +229,7 @@ internal sealed class FindingSearch
         }
 
         var tip = inner ? body.Min(d => double.Hypot(d.X, d.Y)) : body.Max(d => double.Hypot(d.X, d.Y));
-        var size = Math.Clamp(2 * Math.Abs((Microscope.CladdingUm / 2) - 1 - tip), shape.Length, shape.Length * 1.3);
+        var size = Math.Clamp(2 * Math.Abs((EndFaces.CladdingUm / 2) - 1 - tip), shape.Length, shape.Length * 1.3);
         var at = inner ? tip + (size / 2) : tip - (size / 2);
         return SeenFinding.Spot(FindingKind.Chip, x / r * at, y / r * at, Math.Min(250, size));
     }

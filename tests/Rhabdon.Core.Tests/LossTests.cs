@@ -1,6 +1,7 @@
 using MathNet.Numerics.LinearAlgebra;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Loss;
+using Rhabdon.Practice;
 using Xunit;
 
 namespace Rhabdon.Core.Tests;

@@ -1,4 +1,6 @@
 using Rhabdon.Core.Trace;
+using Rhabdon.Instruments;
+using Rhabdon.Practice;
 using Xunit;
 
 namespace Rhabdon.Core.Tests;

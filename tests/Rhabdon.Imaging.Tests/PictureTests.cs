@@ -1,6 +1,7 @@
 using OpenCvSharp;
 using Rhabdon.Core;
 using Rhabdon.Core.Inspection;
+using Rhabdon.Practice;
 using Xunit;
 
 namespace Rhabdon.Imaging.Tests;

@@ -13,11 +13,15 @@ public class ArrowTests
     private static string[] Knows(Assembly of) => [.. of.GetReferencedAssemblies().Select(a => a.Name!).Where(n => n.StartsWith("Rhabdon.", StringComparison.Ordinal)).Order()];
 
     [Fact]
-    public void Arrows_go_from_server_to_store_and_imaging_to_core()
+    public void Arrows_go_from_server_to_store_imaging_and_instruments_to_core()
     {
-        Assert.Equal(["Rhabdon.Core", "Rhabdon.Imaging", "Rhabdon.Store"], Knows(Server));
-        Assert.Equal(["Rhabdon.Core"], Knows(typeof(Database).Assembly));
-        Assert.Equal(["Rhabdon.Core"], Knows(Assembly.Load("Rhabdon.Imaging")));
+        Assert.Equal(["Rhabdon.Core", "Rhabdon.Imaging", "Rhabdon.Instruments", "Rhabdon.Practice", "Rhabdon.Store"], Knows(Server));
+        foreach (var one in new[] { typeof(Database).Assembly, Assembly.Load("Rhabdon.Imaging"), Assembly.Load("Rhabdon.Instruments") })
+        {
+            Assert.Equal(["Rhabdon.Core"], Knows(one));
+        }
+
+        Assert.Equal(["Rhabdon.Core", "Rhabdon.Imaging", "Rhabdon.Instruments"], Knows(Assembly.Load("Rhabdon.Practice")));
         Assert.Empty(Knows(typeof(Wire).Assembly));
         // SQL is the store's; the server asks it, and no database.
         Assert.DoesNotContain(Server.GetReferencedAssemblies(), a => a.Name == "Dapper");

@@ -8,8 +8,9 @@ using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
-using Rhabdon.Core.Trace;
 using Rhabdon.Imaging;
+using Rhabdon.Instruments;
+using Rhabdon.Practice;
 using Xunit;
 
 namespace Rhabdon.Server.Tests;

@@ -68,6 +68,9 @@ public sealed record EndFaceVerdict(bool Pass, EndFaceClass Class, string LimitS
 /// <summary>Grades an end face against a limit set.</summary>
 public static class EndFaces
 {
+    /// <summary>The diameter of every fiber's cladding, in micrometres.</summary>
+    public const double CladdingUm = 125;
+
     /// <summary>The table for a connector.</summary>
     public static EndFaceClass ClassOf(FiberMode mode, Polish polish) => (mode, polish) switch
     {

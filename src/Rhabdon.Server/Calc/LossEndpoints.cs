@@ -2,6 +2,7 @@ using System.Security.Claims;
 using Rhabdon.Core;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Loss;
+using Rhabdon.Practice;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Store;
 

@@ -7,8 +7,9 @@ using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
 using Rhabdon.Core.Procedures;
 using Rhabdon.Core.Rework;
-using Rhabdon.Core.Trace;
 using Rhabdon.Imaging;
+using Rhabdon.Instruments;
+using Rhabdon.Practice;
 using Rhabdon.Store;
 
 namespace Rhabdon.Server.Demo;

@@ -4,6 +4,7 @@ using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Imaging;
+using Rhabdon.Practice;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;

@@ -4,6 +4,7 @@ using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
 using Rhabdon.Core.Planning;
+using Rhabdon.Instruments;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;

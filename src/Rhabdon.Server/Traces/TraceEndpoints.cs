@@ -1,5 +1,7 @@
 using System.Security.Claims;
 using Rhabdon.Core.Trace;
+using Rhabdon.Instruments;
+using Rhabdon.Practice;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;

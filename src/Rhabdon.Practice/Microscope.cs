@@ -2,8 +2,9 @@ using OpenCvSharp;
 using Rhabdon.Core;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
+using Rhabdon.Imaging;
 
-namespace Rhabdon.Imaging;
+namespace Rhabdon.Practice;
 
 /// <summary>How the simulated microscope sees. Grey levels are 0 to 255.</summary>
 /// <param name="CladdingPx">The cladding's diameter in the picture, 60 to 2,000.</param>
@@ -30,9 +31,6 @@ public sealed record FaceMark(SeenFinding Finding, double Contrast = 0.6);
 /// <summary>A microscope made of arithmetic: from findings and optics to the picture of an end face. What it draws is the truth.</summary>
 public static class Microscope
 {
-    /// <summary>The diameter of every fiber's cladding, in micrometres.</summary>
-    public const double CladdingUm = 125;
-
     /// <summary>The usual core for a class, in micrometres: mode field for single-mode.</summary>
     public static double CoreUm(FiberClass fiberClass) => fiberClass switch
     {
@@ -65,7 +63,7 @@ public static class Microscope
         }
 
         var random = new Random(o.Seed);
-        var umPerPx = CladdingUm / o.CladdingPx;
+        var umPerPx = EndFaces.CladdingUm / o.CladdingPx;
         var (cx, cy) = (o.CentreXPx ?? (o.WidthPx / 2.0), o.CentreYPx ?? (o.HeightPx / 2.0));
         var shapes = marks.Select(m => new Shape(m, random, umPerPx)).ToList();
         using var grain = Grain(o, random);
@@ -86,7 +84,7 @@ public static class Microscope
                     level *= s.Through(xUm, yUm);
                 }
 
-                var across = ((xUm * ux) + (yUm * uy)) / CladdingUm;
+                var across = ((xUm * ux) + (yUm * uy)) / EndFaces.CladdingUm;
                 var lit = 1 + (o.UnevenShare * Math.Clamp(across, -1.5, 1.5)) - (o.ShadowShare / (1 + Math.Exp((across + 0.35) * 9)));
                 to[index] = (float)(level * o.Gain * lit);
             }
@@ -115,8 +113,8 @@ public static class Microscope
     {
         double Inside(double radius) => Math.Clamp(((radius - r) / umPerPx) + 0.5, 0, 1);
         var ferrule = o.FerruleLevel + rough;
-        var ring = Mix(ferrule, o.RingLevel, Inside((CladdingUm / 2) + o.RingUm));
-        var cladding = Mix(ring, o.CladdingLevel, Inside(CladdingUm / 2));
+        var ring = Mix(ferrule, o.RingLevel, Inside((EndFaces.CladdingUm / 2) + o.RingUm));
+        var cladding = Mix(ring, o.CladdingLevel, Inside(EndFaces.CladdingUm / 2));
         // A single-mode core is a soft spot, a graded-index core is brightest in its middle.
         return o.CoreUm < 20
             ? Mix(cladding, o.CoreLevel, Math.Exp(-2 * Math.Pow(2 * r / o.CoreUm, 4)))

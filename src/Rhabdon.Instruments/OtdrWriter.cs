@@ -1,7 +1,8 @@
 using System.Buffers.Binary;
 using System.Text;
+using Rhabdon.Core.Trace;
 
-namespace Rhabdon.Core.Trace;
+namespace Rhabdon.Instruments;
 
 /// <summary>Writes trace files of SR-4731 issue 2. A file that it wrote, read and written again, is the same to the byte.</summary>
 public static class OtdrWriter

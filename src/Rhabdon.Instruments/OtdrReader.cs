@@ -1,8 +1,10 @@
 using System.Buffers.Binary;
 using System.Runtime.InteropServices;
 using System.Text;
+using Rhabdon.Core;
+using Rhabdon.Core.Trace;
 
-namespace Rhabdon.Core.Trace;
+namespace Rhabdon.Instruments;
 
 /// <summary>Reads trace files of SR-4731 issue 1 and 2. Whatever is wrong is told with the block it is in.</summary>
 public static class OtdrReader

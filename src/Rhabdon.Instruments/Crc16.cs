@@ -1,4 +1,5 @@
-namespace Rhabdon.Core.Trace;
+
+namespace Rhabdon.Instruments;
 
 /// <summary>CRC-16 with the polynomial 0x1021 and all ones at the start, as SR-4731 asks. Eight bytes at a time.</summary>
 public static class Crc16

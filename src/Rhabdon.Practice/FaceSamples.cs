@@ -1,6 +1,6 @@
 using Rhabdon.Core.Inspection;
 
-namespace Rhabdon.Imaging;
+namespace Rhabdon.Practice;
 
 /// <summary>A simulated end face with its truth.</summary>
 public sealed record FaceSample(EndFaceClass Class, Optics Optics, IReadOnlyList<FaceMark> Marks)
@@ -42,7 +42,7 @@ public static class FaceSamples
     /// <summary>A finding outside the picture is none; one that the frame cuts has a size that nobody can tell.</summary>
     private static bool InFrame(SeenFinding f, Optics o)
     {
-        var umPerPx = Microscope.CladdingUm / o.CladdingPx;
+        var umPerPx = EndFaces.CladdingUm / o.CladdingPx;
         bool Inside(double xUm, double yUm, double half) =>
             (xUm - half) / umPerPx > -o.CentreXPx + 3 && (yUm - half) / umPerPx > -o.CentreYPx + 3
             && (xUm + half) / umPerPx < o.WidthPx - o.CentreXPx - 4 && (yUm + half) / umPerPx < o.HeightPx - o.CentreYPx - 4;

@@ -3,7 +3,7 @@ using CsvHelper;
 using CsvHelper.Configuration;
 using Rhabdon.Core;
 
-namespace Rhabdon.Server.Measure;
+namespace Rhabdon.Instruments;
 
 /// <summary>A meter's table as text: comma, semicolon or tab between the columns, headings in the first row.</summary>
 public static class MeterTable

@@ -1,4 +1,6 @@
-namespace Rhabdon.Core.Loss;
+using Rhabdon.Core;
+
+namespace Rhabdon.Practice;
 
 /// <summary>A light source and meter made of arithmetic, for practice, demo and tests.</summary>
 /// <param name="SourceDbm">Power into the cord, by wavelength in nanometres.</param>

@@ -1,4 +1,8 @@
-namespace Rhabdon.Core.Trace;
+using Rhabdon.Core;
+using Rhabdon.Core.Trace;
+using Rhabdon.Instruments;
+
+namespace Rhabdon.Practice;
 
 /// <summary>Something on the simulated link.</summary>
 /// <param name="ReflectanceDb">Null where nothing reflects.</param>
