@@ -21,7 +21,8 @@ public class ArrowTests
             Assert.Equal(["Rhabdon.Core"], Knows(one));
         }
 
-        Assert.Equal(["Rhabdon.Core", "Rhabdon.Imaging", "Rhabdon.Instruments"], Knows(Assembly.Load("Rhabdon.Practice")));
+        // Of what it may know it may use less.
+        Assert.Subset(new HashSet<string> { "Rhabdon.Core", "Rhabdon.Imaging", "Rhabdon.Instruments" }, Knows(Assembly.Load("Rhabdon.Practice")).ToHashSet());
         Assert.Empty(Knows(typeof(Wire).Assembly));
         // SQL is the store's; the server asks it, and no database.
         Assert.DoesNotContain(Server.GetReferencedAssemblies(), a => a.Name == "Dapper");

@@ -69,6 +69,20 @@ public sealed class FactTests(TestHost host)
     }
 
     [Fact]
+    public async Task An_end_that_cannot_be_read_keeps_the_facts_it_had_and_stops_nobody()
+    {
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        await Work(c, installer, c.Ends[0], BatchId.New());
+        await Work(c, installer, c.Ends[1], BatchId.New());
+        await Until("both are counted", () => UpToDate(c.Id));
+        await host.Scalar<long>("with old as (update fact_attempt set form = 'old' where company_id = $1 returning 1) select count(*) from old", c.Id);
+        await host.Scalar<long>("with bad as (update end_state set state = '{}' where company_id = $1 and end_id = $2 returning 1), due as (insert into facts_due (company_id, end_id) select company_id, end_id from end_state where company_id = $1) select count(*) from bad", c.Id, c.Ends[0]);
+        await Until("nothing waits", () => UpToDate(c.Id));
+        Assert.Equal([true, false], (await Read(await c.SignIn("office"), "attempts")).OrderBy(a => a["end_id"] == c.Ends[1].ToString()).Select(a => a["form"] == "old"));
+    }
+
+    [Fact]
     public async Task Facts_of_another_version_are_read_until_all_are_made_anew()
     {
         var c = await host.NewCompany();

@@ -17,7 +17,13 @@ internal sealed class FactFollower(FactBook facts, TimeProvider clock, ILogger<F
             try
             {
                 var began = Stopwatch.GetTimestamp();
-                await Task.Delay(await facts.Follow(stoppingToken) ? Stopwatch.GetElapsedTime(began) : Idle, clock, stoppingToken);
+                var followed = await facts.Follow(stoppingToken);
+                foreach (var (endId, reason) in followed.Skipped)
+                {
+                    log.LogWarning("End {EndId} is not counted anew, its entries cannot be read: {Reason}", endId, reason);
+                }
+
+                await Task.Delay(followed.More ? Stopwatch.GetElapsedTime(began) : Idle, clock, stoppingToken);
             }
             catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
             {
@@ -27,7 +33,7 @@ internal sealed class FactFollower(FactBook facts, TimeProvider clock, ILogger<F
             {
                 // The ledger is whole whatever becomes of what is counted from it; it is tried again.
                 log.LogWarning("Facts wait: {Reason}", x is NpgsqlException ? x.Message : x.ToString());
-                await Task.Delay(AfterFault, clock, CancellationToken.None);
+                await Task.Delay(AfterFault, clock, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             }
         }
     }

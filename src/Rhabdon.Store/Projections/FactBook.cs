@@ -5,6 +5,11 @@ using Rhabdon.Core.Yield;
 
 namespace Rhabdon.Store;
 
+/// <summary>How far the facts have come.</summary>
+/// <param name="More">False when there was nothing to do.</param>
+/// <param name="Skipped">Ends of which none could be made, with the reason: they keep the facts they had, and stop nobody.</param>
+public sealed record Followed(bool More, IReadOnlyList<(EndId EndId, string Reason)> Skipped);
+
 /// <summary>
 /// Keeps the facts of every end, some seconds behind the ledger. Intake notes with each state that its facts are due; one follower at a time
 /// makes them, for whole batches, and takes the note out where nothing more has come meanwhile. Another version of the program makes all of
@@ -28,15 +33,14 @@ public sealed class FactBook(NpgsqlDataSource db)
     private sealed record DoneRow(EventId EventId, BatchId? BatchId, DeviceId DeviceId, long DeviceSeq, DateTime At, string Kind);
 
     /// <summary>Makes the facts of some ends that are due, or goes on with making all of them anew.</summary>
-    /// <returns>False when there was nothing to do.</returns>
-    public async Task<bool> Follow(CancellationToken cancel = default)
+    public async Task<Followed> Follow(CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
         // One follower at a time, whichever server it runs in.
         if (!await c.Scalar<bool>(cancel, "select pg_try_advisory_xact_lock(hashtextextended('rhabdon facts', 0))", transaction: t))
         {
-            return false;
+            return new(false, []);
         }
 
         var due = (await c.Query<DueRow>(cancel, """
@@ -45,7 +49,8 @@ public sealed class FactBook(NpgsqlDataSource db)
             """, new { MostEnds }, t)).ToList();
         if (due.Count > 0)
         {
-            await Make(c, t, due[0].CompanyId, [.. due.Select(d => d.EndId)], cancel);
+            var skipped = new List<(EndId, string)>();
+            await MakeOrSkip(c, t, due[0].CompanyId, [.. due.Select(d => d.EndId)], skipped, cancel);
             // A note that intake is just writing anew stays, and its end is made once more.
             await c.Run(cancel, """
                 delete from facts_due f where (f.company_id, f.end_id) in (
@@ -53,12 +58,12 @@ public sealed class FactBook(NpgsqlDataSource db)
                     where x.company_id = @CompanyId for update of x skip locked)
                 """, new { due[0].CompanyId, ends = due.Select(d => d.EndId).ToArray(), told = due.Select(d => d.Told).ToArray() }, t);
             await t.CommitAsync(cancel);
-            return true;
+            return new(true, skipped);
         }
 
         var more = await GoOn(c, t, cancel);
         await t.CommitAsync(cancel);
-        return more;
+        return new(more, []);
     }
 
     /// <summary>Since when something of this company waits to be counted; null where its facts are up to date.</summary>
@@ -135,6 +140,26 @@ public sealed class FactBook(NpgsqlDataSource db)
         }
 
         return swept > 0;
+    }
+
+    /// <summary>One end that cannot be read is found by halving, and skipped. Nothing is written before all is read, so the transaction is whole.</summary>
+    private static async Task MakeOrSkip(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EndId[] due, List<(EndId EndId, string Reason)> skipped, CancellationToken cancel)
+    {
+        try
+        {
+            await Make(c, t, companyId, due, cancel);
+        }
+        catch (Exception x) when (x is not (NpgsqlException or OperationCanceledException))
+        {
+            if (due.Length == 1)
+            {
+                skipped.Add((due[0], x.Message));
+                return;
+            }
+
+            await MakeOrSkip(c, t, companyId, due[..(due.Length / 2)], skipped, cancel);
+            await MakeOrSkip(c, t, companyId, due[(due.Length / 2)..], skipped, cancel);
+        }
     }
 
     /// <summary>Makes the facts of these ends, and of all that were worked in one batch with them: what one does on one strand says how long one was at the next.</summary>
