@@ -151,10 +151,10 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
     async (p) => {
       const boxes = p.getByRole("spinbutton");
       for (const [i, v] of [
-        [3, "-19.6"],
-        [4, "-20.48"],
-        [6, "-19.5"],
-        [7, "-21.12"],
+        [0, "-19.6"],
+        [1, "-20.48"],
+        [3, "-19.5"],
+        [4, "-21.12"],
       ])
         await boxes.nth(i).fill(v);
       await p.waitForLoadState("networkidle");
