@@ -46,7 +46,7 @@ public class FactTests
     }
 
     [Fact]
-    public void What_one_tap_said_of_several_ends_and_what_was_not_timed_out_is_told_apart()
+    public void What_one_tap_said_of_several_ends_is_told_apart()
     {
         var (alone, together) = (new EndStory(Repo.Wedge).Start(), new EndStory(Repo.Wedge).Start());
         var first = alone.State.Current!.Position.StateId!;
