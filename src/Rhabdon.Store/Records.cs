@@ -43,8 +43,8 @@ public sealed record EndPlan(
     /// <summary>Space, panel, port, and in a multifiber connector the position; cable, strand and side where there is no panel.</summary>
     public string Address() => Addresses.Of(SpaceCode, PanelCode, Port, Position, CableCode, Strand, Side, Form);
 
-    /// <summary>Splices of its link, with those of pigtails.</summary>
-    public int LinkSplices() => Links.Splices(CableSplices, Method, FarMethod);
+    /// <summary>What it is judged by; its link has the splices of pigtails in it.</summary>
+    public PlannedConnector Planned() => new(FiberClass, LengthM, Polish, Method, LimitSetId, Connections, Links.Splices(CableSplices, Method, FarMethod)) { TimeZone = TimeZone, FaceLimitSetId = FaceLimitSetId };
 
     public Strand StrandAt() => Strands.At(Strand, new(UnitSize, Plan.Colours(ColourOrder)));
 

@@ -1,5 +1,4 @@
 using Rhabdon.Core.Connectors;
-using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
@@ -84,9 +83,9 @@ public class BenchEvidenceTests
         var story = new EndStory(Repo.Wedge).Start();
         var before = story.State.Current!.Position;
         var rule = Cleaves.RuleFor(TerminationMethod.WedgeLocked, Polish.UPC);
-        story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(4.1, 0, 0, 0.3), rule));
-        story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(1.2, 2.5, 0, 0.3), rule));
-        story.Tell(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.ClearlyDimmer, Photos(0.5, 0.2)));
+        story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(4.1, 0, 0, 0.3), null, rule));
+        story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(1.2, 2.5, 0, 0.3), null, rule));
+        story.Tell(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.ClearlyDimmer, Photos(0.5, 0.2), Rule: LightRule.ClearlyDimmer));
         var run = story.State.Current!;
         Assert.Equal((before, 2, 1), (run.Position, run.CleavesSeen.Count, run.Lights.Count));
         Assert.Equal([false, true], run.CleavesSeen.Select(c => c.Verdict.Pass));
@@ -105,12 +104,12 @@ public class BenchEvidenceTests
         var story = new EndStory(Repo.Wedge).Start();
         string Field(EventKind kind, object body) => Assert.Throws<RefusedException>(() => story.Tell(kind, body)).Refusals[0].Field;
         var rule = Cleaves.RuleFor(TerminationMethod.SpliceOn, Polish.UPC);
-        Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(70, 0, 0, 0), rule)));
-        Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0, new(1, 0, 0, 0), rule)));
-        Assert.Equal("body.runId", Field(EventKind.CleaveSeen, new CleaveSeen(RunId.New(), EvidenceId.New(), 0.5, new(1, 0, 0, 0), rule)));
-        Assert.Equal("body.seen", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.Lamp, LightSeen.LampRed)));
-        Assert.Equal("body.photos.window", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.Unchanged, Photos(0.5, 0.5) with { Window = new(0.5, 0, 0.4, 1) })));
-        Assert.Equal("body.photos.beforeLevel", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightRule.ClearlyDimmer, LightSeen.Unchanged, Photos(7, 0.5))));
+        Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(70, 0, 0, 0), null, rule)));
+        Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0, new(1, 0, 0, 0), null, rule)));
+        Assert.Equal("body.runId", Field(EventKind.CleaveSeen, new CleaveSeen(RunId.New(), EvidenceId.New(), 0.5, new(1, 0, 0, 0), null, rule)));
+        Assert.Equal("body.seen", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.LampRed, Rule: LightRule.Lamp)));
+        Assert.Equal("body.photos.window", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.Unchanged, Photos(0.5, 0.5) with { Window = new(0.5, 0, 0.4, 1) }, Rule: LightRule.ClearlyDimmer)));
+        Assert.Equal("body.photos.beforeLevel", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.Unchanged, Photos(7, 0.5), Rule: LightRule.ClearlyDimmer)));
     }
 
     [Fact]
@@ -118,7 +117,7 @@ public class BenchEvidenceTests
     {
         var story = new EndStory(Repo.Wedge).Start().WalkTo().Look();
         Measured At(double drift, string cords) =>
-            new(story.RunId, Repo.Tia.Id, FiberClass.OM3, 100, 2, 0, ReferenceMethod.TwoCord, 850, -20, -20.5, 0.05, ReferenceCords: cords, ReferenceDriftDb: drift);
+            new(story.RunId, ReferenceMethod.TwoCord, 850, -20, -20.5, ReferenceCords: cords, ReferenceDriftDb: drift);
         story.Tell(EventKind.Measured, At(-0.04, "A1 + A2"));
         Assert.Equal(("A1 + A2", -0.04), (story.State.Current!.Losses[0].Reading.ReferenceCords, story.State.Current.Losses[0].Reading.ReferenceDriftDb!.Value));
         string Refused(double drift, string cords) => Assert.Throws<RefusedException>(() => story.Tell(EventKind.Measured, At(drift, cords))).Refusals[0].Field;

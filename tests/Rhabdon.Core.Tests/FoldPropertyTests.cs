@@ -86,7 +86,7 @@ public class FoldPropertyTests
         foreach (var (kind, body) in new (EventKind, object)[]
         {
             (EventKind.StepDone, new StepDone(story.RunId, "insert")),
-            (EventKind.Inspected, new Inspected(story.RunId, EndFaceClass.MmPc, Repo.EndFace.Id, [])),
+            (EventKind.Inspected, new Inspected(story.RunId, [])),
             (EventKind.Accepted, new Accepted(story.RunId)),
             (EventKind.Reworked, new Reworked(story.RunId, ReworkReason.Scratched)),
             (EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4)),

@@ -193,7 +193,7 @@ public class LedgerTests
         var seen = new List<NotMeasurable?>();
         void Look()
         {
-            var e = story.Make(EventKind.Measured, new Measured(story.RunId, Repo.Tia.Id, Fiber.FiberClass.OM3, 300, 2, 0, Loss.ReferenceMethod.OneCord, 850, -20, -20.9, 0.05, Into: MeasuredInto.FinishedConnector), story.State.Current?.No ?? 1);
+            var e = story.Make(EventKind.Measured, new Measured(story.RunId, Loss.ReferenceMethod.OneCord, 850, -20, -20.9, Into: MeasuredInto.FinishedConnector), story.State.Current?.No ?? 1);
             seen.Add(story.State.NotMeasurable);
             Assert.Equal(story.State.NotMeasurable is null, Record.Exception(() => Telling.Tell(new(story.Plan, story.State, Repo.Rules, e))) is null);
         }
@@ -254,11 +254,15 @@ public class LedgerTests
     public void The_plan_is_the_source_of_what_a_reading_is_held_to_and_the_difference_is_named()
     {
         var story = Made().Look();
-        story.Tell(EventKind.Measured, new Measured(story.RunId, Repo.IsoReference.Id, Fiber.FiberClass.OM4, 4000, 12, 3, Loss.ReferenceMethod.OneCord, 850, -20, -23.5, 0.05, Into: MeasuredInto.FinishedConnector));
+        story.Tell(EventKind.Measured, new Measured(story.RunId, Loss.ReferenceMethod.OneCord, 850, -20, -23.5, Into: MeasuredInto.FinishedConnector, LimitSetId: Repo.IsoReference.Id, FiberClass: Fiber.FiberClass.OM4, LengthM: 4000, Connections: 12, Splices: 3, RepeatabilityDb: 0.05));
         var loss = Assert.Single(story.State.Current!.Losses);
         Assert.Equal((Loss.LossVerdict.Fail, 2.4), (loss.Judgement.Verdict, Math.Round(loss.Judgement.Limit.LimitDb, 6)));
         Assert.Equal(["fiberClass", "lengthM", "connections", "splices", "limitSetId"], loss.Differences.Select(d => d.Field));
         Assert.Equal(("4000", "300"), (loss.Differences[1].Said, loss.Differences[1].Planned));
+
+        // What leaves it all to the plan says nothing otherwise, and the meter's repeatability stands with the reading.
+        story.Measure(1300, 0.7);
+        Assert.Equal((0, 0.05), (story.State.Current!.Losses[1].Differences.Count, story.State.Current.Losses[1].Reading.RepeatabilityDb));
 
         // A pigtail adds a splice on its side; a splice-on connector's lies within its pair.
         Assert.Equal((1, 2, 1, 0), (Splices(PigtailSplice, null), Splices(PigtailSplice, PigtailSplice), Splices(SpliceOn, PigtailSplice), Splices(SpliceOn, SpliceOn)));

@@ -133,13 +133,13 @@ internal sealed class EndStory(RunTable table)
 
     public EndStory Look(params Finding[] findings)
     {
-        Tell(EventKind.Inspected, new Inspected(RunId, EndFaceClass.MmPc, Repo.EndFace.Id, findings));
+        Tell(EventKind.Inspected, new Inspected(RunId, findings));
         return this;
     }
 
     public EndStory Measure(int wavelengthNm, double lossDb, MeasuredInto? into = MeasuredInto.FinishedConnector)
     {
-        Tell(EventKind.Measured, new Measured(RunId, Repo.Tia.Id, Fiber.FiberClass.OM3, 300, 2, 0, ReferenceMethod.OneCord, wavelengthNm, -20, -20 - lossDb, 0.05, Into: into));
+        Tell(EventKind.Measured, new Measured(RunId, ReferenceMethod.OneCord, wavelengthNm, -20, -20 - lossDb, Into: into));
         return this;
     }
 }

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Rhabdon.Core.Bench;
 using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Loss;
 using Rhabdon.Core.Procedures;
 using Xunit;
 
@@ -114,6 +115,26 @@ public class VectorTests
 
         Assert.Equal([EventKind.StepDone, EventKind.CheckAnswered, EventKind.Corrected, EventKind.TimerStarted, EventKind.PreflightAnswered], kinds.Order());
         Write("projections.json", new { Told = told, Counts = counts });
+    }
+
+    /// <summary>Acts that one tap may say, and whether a reference holds: a device asks both of itself.</summary>
+    [Fact]
+    public void Run_ups_and_references()
+    {
+        var runUps = Tables.SelectMany((table, t) => table.States.Select((s, n) =>
+        {
+            var blocked = table.States.Where((_, i) => (i * 7) + n % 5 == 0).Select(x => x.Id).ToHashSet();
+            return new { Table = t, s.Id, blocked, Acts = Batches.RunUp(table, s.Id, blocked).Select(x => x.Id) };
+        })).ToList();
+        Assert.Contains(runUps, r => r.Acts.Count() > 2);
+        var random = new Random(7);
+        var references = Enumerable.Range(0, 400).Select(n =>
+        {
+            var level = n % 9 == 0 ? null : new ReferenceLevel(-20, Now.AddMinutes(random.Next(-1500, 400)), random.Next(2) == 0 ? null : -20 + (random.Next(-20, 20) / 100.0), random.Next(3) == 0 ? null : Now.AddMinutes(random.Next(-1500, 400)));
+            return new { level, WavelengthNm = 850, Now, Judged = References.Judge(new(ReferenceMethod.OneCord, level is null ? new Dictionary<int, ReferenceLevel>() : new() { [850] = level }), 850, Now) };
+        }).ToList();
+        Assert.Equal(Enum.GetValues<ReferenceState>().Length, references.Select(r => r.Judged.State).Distinct().Count());
+        Write("references.json", new { RunUps = runUps, References.Rule, References = references });
     }
 
     private static BatchStrand Somewhere(RunTable table, string id, Random random)

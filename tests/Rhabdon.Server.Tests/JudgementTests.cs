@@ -3,8 +3,6 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Rhabdon.Core;
-using Rhabdon.Core.Connectors;
-using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
@@ -70,9 +68,9 @@ public class JudgementTests(TestHost host)
         var id = taken["pictureId"].Deserialize<EvidenceId>();
         var found = SeenFinding.Spot(FindingKind.Particle, 4, -6, 9);
         SeenFace Face(params SeenFinding[] final) => new(id, 960, 720, 0.3125, 480, 360, 400, [found], final);
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face(found))));
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), [], null, Face(found))));
         Assert.Equal("needs-decision", await Status(installer, end));
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face())));
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), [], null, Face())));
         Assert.Equal("to-measure", await Status(installer, end));
         var looks = (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["looks"]!.AsArray();
         Assert.Equal([1, 0], looks.Select(l => l!["picture"]!["final"]!.AsArray().Count));
@@ -85,15 +83,15 @@ public class JudgementTests(TestHost host)
         var others = (await installer.File($"/api/ends/{c.Ends[1]}/pictures", Dirty))["pictureId"].Deserialize<EvidenceId>();
         foreach (var foreign in new[] { others, EvidenceId.New() })
         {
-            Assert.Equal(("quarantined", "body.picture.pictureId"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face() with { PictureId = foreign }))));
+            Assert.Equal(("quarantined", "body.picture.pictureId"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), [], null, Face() with { PictureId = foreign }))));
         }
 
         var shown = await installer.Send("GET", $"/api/pictures/{id}");
         Assert.Equal("image/png", shown.Content.Headers.ContentType!.MediaType);
         Assert.Equal(HttpStatusCode.NotFound, (await (await c.SignIn("installer2")).Send("GET", $"/api/pictures/{id}")).StatusCode); // another crew's
         // A finding without a place is refused with its field; a list beside the picture's, too.
-        Assert.Equal(("quarantined", "body.picture.final[0].xUm"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [], null, Face(new SeenFinding(FindingKind.Pit, DiameterUm: 2))))));
-        Assert.Equal(("quarantined", "body.findings"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [new(Zone.A, FindingKind.Pit, 1)], null, Face()))));
+        Assert.Equal(("quarantined", "body.picture.final[0].xUm"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), [], null, Face(new SeenFinding(FindingKind.Pit, DiameterUm: 2))))));
+        Assert.Equal(("quarantined", "body.findings"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), [new(Zone.A, FindingKind.Pit, 1)], null, Face()))));
         await Assert.ThrowsAsync<Npgsql.PostgresException>(() => host.Scalar<object>("update evidence set content_type = 'x' where company_id = $1 returning 1", c.Id));
     }
 
@@ -106,7 +104,7 @@ public class JudgementTests(TestHost host)
         var run = SliceTests.Run(c, end, 1);
         await SliceTests.Tell(installer, [.. run]);
         // The event comes before its picture, as with no signal: it waits, and is taken in by itself when the picture arrives.
-        Assert.Equal(("quarantined", "body.photoId"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [], null, null, photo))));
+        Assert.Equal(("quarantined", "body.photoId"), await Told(installer, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), [], null, null, photo))));
         var taken = await installer.File($"/api/ends/{end}/pictures?id={photo}", Dirty);
         Assert.Equal(photo, taken["pictureId"].Deserialize<EvidenceId>());
         Assert.Equal("to-measure", await Status(installer, end));
@@ -151,12 +149,12 @@ public class JudgementTests(TestHost host)
         Assert.Equal(Trace, await (await installer.Send("GET", $"/api/traces/{id}/file")).Content.ReadAsByteArrayAsync());
         Assert.Equal(2.6, (await installer.Get($"/api/traces/{id}/section?fromM=160&toM=240"))["dbPerKm"]!.GetValue<double>(), 0.2);
         var run = SliceTests.Run(c, end, 1);
-        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", []))]);
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id.As<Ids.Run>(), id, 850, 0, 0.9, -42, 100, FiberMode.Multimode, Polish.UPC, "tia-568.3-d")));
+        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), []))]);
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id.As<Ids.Run>(), id, 850, 0, 0.9, -42, 100)));
         Assert.Equal("needs-decision", await Status(installer, end)); // 0.9 dB is over the 0.75 dB of a pair
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id.As<Ids.Run>(), id, 850, 0, 0.3, -42, 100, FiberMode.Multimode, Polish.UPC, "tia-568.3-d")));
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id.As<Ids.Run>(), id, 850, 0, 0.3, -42, 100)));
         Assert.Equal("to-measure", await Status(installer, end));
-        Assert.Equal(("quarantined", "body.lossDb"), await Told(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id.As<Ids.Run>(), id, 850, 0, 99, null, 100, FiberMode.Multimode, Polish.UPC, "tia-568.3-d"))));
+        Assert.Equal(("quarantined", "body.lossDb"), await Told(installer, c.Event(end, EventKind.Traced, new Traced(run[0].Id.As<Ids.Run>(), id, 850, 0, 99, null, 100))));
     }
 
     [Fact]
@@ -166,9 +164,9 @@ public class JudgementTests(TestHost host)
         var installer = await c.SignIn("installer1");
         var end = c.Ends[0];
         var run = SliceTests.Run(c, end, 1);
-        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", []))]);
+        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), []))]);
         Measured At(double hoursOld, Direction direction, double loss) =>
-            new(run[0].Id.As<Ids.Run>(), "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, 850, -20, -20 - loss, 0.05, null, DateTimeOffset.UtcNow.AddHours(-hoursOld), direction);
+            new(run[0].Id.As<Ids.Run>(), ReferenceMethod.OneCord, 850, -20, -20 - loss, null, DateTimeOffset.UtcNow.AddHours(-hoursOld), direction);
         Assert.Equal(("quarantined", "body.referenceAt"), await Told(installer, c.Event(end, EventKind.Measured, At(13, Direction.AToB, 0.5))));
         await SliceTests.Tell(installer, c.Event(end, EventKind.Measured, At(1, Direction.AToB, 0.5)), c.Event(end, EventKind.Measured, At(1, Direction.BToA, 0.7)));
         var loss = Assert.Single((await installer.Get($"/api/ends/{end}"))["losses"]!.AsArray())!;
@@ -206,11 +204,11 @@ public class JudgementTests(TestHost host)
         Assert.DoesNotContain((await (await (await host.NewCompany()).SignIn("office")).Get("/api/limits"))["loss"]!.AsArray(), s => s!["id"]!.GetValue<string>() == "house-tight-1");
         var (end, installer) = (c.Ends[0], await c.SignIn("installer1"));
         var run = SliceTests.Run(c, end, 1);
-        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", []))]);
+        await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), []))]);
         var job = (await office.Get($"/api/jobs/{c.JobId}"))["job"]!;
         (await office.Send("PUT", $"/api/jobs/{c.JobId}", new { customer = job["customer"], site = job["site"], timeZone = job["timeZone"], dueOn = job["dueOn"], limitSetId = "house-tight-1", version = 1, crewId = job["crewId"] })).EnsureSuccessStatusCode();
         // The job's limits judge, whatever the device held it to; the difference is in the record.
-        await SliceTests.Tell(installer, c.Event(end, EventKind.Measured, new Measured(run[0].Id.As<Ids.Run>(), "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, 850, -20, -21, 0.05)));
+        await SliceTests.Tell(installer, c.Event(end, EventKind.Measured, new Measured(run[0].Id.As<Ids.Run>(), ReferenceMethod.OneCord, 850, -20, -21, LimitSetId: "tia-568.3-d")));
         Assert.Equal("needs-decision", await Status(installer, end)); // 1.0 dB passes the standard, not the house
         var differs = Assert.Single((await installer.Get($"/api/ends/{end}/record"))["entries"]!.AsArray().Last()!["differences"]!.AsArray())!;
         Assert.Equal(("limitSetId", "tia-568.3-d", "house-tight-1"), (differs["field"]!.GetValue<string>(), differs["said"]!.GetValue<string>(), differs["planned"]!.GetValue<string>()));
@@ -262,7 +260,7 @@ public class JudgementTests(TestHost host)
 
         var run = SliceTests.Run(c, end, 1);
         var view = new CleaveView(answer["view"]!["angleDeg"]!.GetValue<double>(), 0, 0, 0.4);
-        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.CleaveSeen, new CleaveSeen(run[0].Id.As<Ids.Run>(), taken["pictureId"].Deserialize<EvidenceId>(), 0.6, view, Cleaves.RuleFor(TerminationMethod.WedgeLocked, Polish.UPC))));
+        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.CleaveSeen, new CleaveSeen(run[0].Id.As<Ids.Run>(), taken["pictureId"].Deserialize<EvidenceId>(), 0.6, view)));
         var entry = (await installer.Get($"/api/ends/{end}/record"))["entries"]!.AsArray().Single(e => e!["kind"]!.GetValue<string>() == "cleave-seen")!;
         Assert.False(entry["cleave"]!["pass"]!.GetValue<bool>());
         Assert.Equal("at-bench", await Status(installer, end)); // the run goes on by its own check
@@ -302,10 +300,10 @@ public class JudgementTests(TestHost host)
 
         Assert.Equal("clearly-dimmer", (await installer.Get($"/api/ends/{end}"))["lightRule"]!.GetValue<string>());
         var run = SliceTests.Run(c, end, 1);
-        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id.As<Ids.Run>(), LightRule.ClearlyDimmer, LightSeen.Unchanged, photos)));
+        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id.As<Ids.Run>(), LightSeen.Unchanged, photos)));
         var light = (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["lights"]![0]!["judgement"]!;
         Assert.Equal(("bad", "clearly-dimmer", true), (light["verdict"]!.GetValue<string>(), light["photosSay"]!.GetValue<string>(), light["differs"]!.GetValue<bool>()));
-        Assert.Equal(("quarantined", "body.seen"), await Told(installer, c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id.As<Ids.Run>(), LightRule.ClearlyDimmer, LightSeen.LampRed))));
+        Assert.Equal(("quarantined", "body.seen"), await Told(installer, c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id.As<Ids.Run>(), LightSeen.LampRed))));
     }
 
     [Fact]

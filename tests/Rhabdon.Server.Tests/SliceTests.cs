@@ -4,7 +4,6 @@ using System.Text.Json.Nodes;
 using Microsoft.Extensions.DependencyInjection;
 using Rhabdon.Core;
 using Rhabdon.Core.Bench;
-using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
@@ -40,7 +39,7 @@ public class SliceTests(TestHost host)
     }
 
     internal static Measured Reading(RunId run, int nm, double lossDb) =>
-        new(run, "tia-568.3-d", FiberClass.OM3, 100, 2, 0, ReferenceMethod.OneCord, nm, -20, -20 - lossDb, 0.05, Into: MeasuredInto.FinishedConnector);
+        new(run, ReferenceMethod.OneCord, nm, -20, -20 - lossDb, Into: MeasuredInto.FinishedConnector);
 
     internal static async Task Tell(Caller caller, params LedgerEvent[] events)
     {
@@ -61,7 +60,7 @@ public class SliceTests(TestHost host)
         var second = Run(c, end, 2);
         var run = second[0].Id;
         await Tell(installer, [.. second]);
-        await Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [new(Zone.B, FindingKind.Pit, 2, 5)]), 2));
+        await Tell(installer, c.Event(end, EventKind.Inspected, new Inspected(run.As<Ids.Run>(), [new(Zone.B, FindingKind.Pit, 2, 5)]), 2));
         await Tell(installer, c.Event(end, EventKind.Measured, Reading(run.As<Ids.Run>(), 850, 0.81), 2), c.Event(end, EventKind.Measured, Reading(run.As<Ids.Run>(), 1300, 0.62), 2));
         await Tell(installer, c.Event(end, EventKind.Accepted, new Accepted(run.As<Ids.Run>()), 2));
 

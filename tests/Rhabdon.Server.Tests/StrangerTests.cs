@@ -4,7 +4,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.Extensions.DependencyInjection;
 using Rhabdon.Core;
-using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Procedures;
 using Rhabdon.Core.Rework;
@@ -267,7 +266,7 @@ public class StrangerTests(TestHost host)
     private static async Task<RunId> Proven(TestCompany c, Caller caller, EndId end, MeasuredInto? into, string by = "installer1")
     {
         var run = SliceTests.Run(c, end, 1).Select(e => e with { ActorId = c.Person(by).PersonId }).ToList();
-        await SliceTests.Tell(caller, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", []), by: by)]);
+        await SliceTests.Tell(caller, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), []), by: by)]);
         await SliceTests.Tell(caller, [.. new[] { 850, 1300 }.Select(nm => c.Event(end, EventKind.Measured, SliceTests.Reading(run[0].Id.As<Ids.Run>(), nm, 0.8) with { Into = into }, by: by))]);
         return run[0].Id.As<Ids.Run>();
     }
@@ -394,7 +393,7 @@ public class StrangerTests(TestHost host)
         var far = (await installer.Get($"/api/ends/{c.Ends[0]}"))["farEndId"].Deserialize<EndId>();
         var made = SliceTests.Run(c, far, 1).ToArray();
         var near = SliceTests.Run(c, c.Ends[0], 1);
-        LedgerEvent[] proof = [.. near, c.Event(c.Ends[0], EventKind.Inspected, new Inspected(near[0].Id.As<Ids.Run>(), EndFaceClass.MmPc, "iec-61300-3-35", [])),
+        LedgerEvent[] proof = [.. near, c.Event(c.Ends[0], EventKind.Inspected, new Inspected(near[0].Id.As<Ids.Run>(), [])),
             .. new[] { 850, 1300 }.Select(nm => c.Event(c.Ends[0], EventKind.Measured, SliceTests.Reading(near[0].Id.As<Ids.Run>(), nm, 0.8) with { Into = null }))];
         async Task<(string, bool)> Stands() => (await installer.Get($"/api/ends/{c.Ends[0]}"))["state"]! is var s ? (s["status"]!.GetValue<string>(), s["attempts"]![0]!["farEndUnknown"]!.GetValue<bool>()) : default;
         if (farFirst)

@@ -35,8 +35,8 @@ public sealed class StreamTests(TestHost host)
 
     private static IEnumerable<LedgerEvent> Proof(TestCompany c, EndId end, RunId run, InstrumentId? instrument = null, double repeatabilityDb = 0.05) =>
     [
-        c.Event(end, EventKind.Inspected, new Inspected(run, Core.Inspection.EndFaceClass.MmPc, "iec-61300-3-35", [])),
-        .. new[] { 850, 1300 }.Select(nm => c.Event(end, EventKind.Measured, new Measured(run, "tia-568.3-d", Core.Fiber.FiberClass.OM3, 100, 2, 0, Core.Loss.ReferenceMethod.OneCord, nm, -20, -20.5, repeatabilityDb,
+        c.Event(end, EventKind.Inspected, new Inspected(run, [])),
+        .. new[] { 850, 1300 }.Select(nm => c.Event(end, EventKind.Measured, new Measured(run, Core.Loss.ReferenceMethod.OneCord, nm, -20, -20.5, RepeatabilityDb: repeatabilityDb,
             Into: MeasuredInto.FinishedConnector, InstrumentId: instrument))),
     ];
 
@@ -149,8 +149,8 @@ public sealed class StreamTests(TestHost host)
         var entry = (await installer.Get($"/api/ends/{c.Ends[0]}/record"))["entries"]!.AsArray().First(e => e!["kind"]!.GetValue<string>() == "measured")!;
         Assert.Equal([("repeatabilityDb", "0.9", "0.2"), ("instrumentId", "calibrated", "calibration was due on 2025-01-01")],
             entry["differences"]!.AsArray().Select(d => (d!["field"]!.GetValue<string>(), d["said"]!.GetValue<string>(), d["planned"]!.GetValue<string>())));
-        Assert.Equal(["instrument-unknown"], Outcomes(await Send(installer, c.Event(c.Ends[0], EventKind.Measured, new Measured(run[0].Id.As<Ids.Run>(), "tia-568.3-d", Core.Fiber.FiberClass.OM3, 100, 2, 0,
-            Core.Loss.ReferenceMethod.OneCord, 850, -20, -20.5, 0.05, Into: MeasuredInto.FinishedConnector, InstrumentId: InstrumentId.New())))));
+        Assert.Equal(["instrument-unknown"], Outcomes(await Send(installer, c.Event(c.Ends[0], EventKind.Measured, new Measured(run[0].Id.As<Ids.Run>(),
+            Core.Loss.ReferenceMethod.OneCord, 850, -20, -20.5, Into: MeasuredInto.FinishedConnector, InstrumentId: InstrumentId.New())))));
         Assert.Equal(["lead-says"], Outcomes(await Send(installer, c.Said(StreamKind.Instrument, meter, StreamEventKind.Calibrated, new Calibrated(new(2026, 1, 1))))));
     }
 

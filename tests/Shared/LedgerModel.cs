@@ -99,7 +99,7 @@ internal sealed class LedgerModel(EndId endId, RunTable table, Rules rules, Plan
             Act.Good => Advance(true),
             Act.Bad => Advance(false),
             Act.Undo => own.LastOrDefault(e => e.Kind != EventKind.Corrected && known.All(k => k.Kind != EventKind.Corrected || Telling.Target(k) != e.Id)) is { } last ? (EventKind.Corrected, new Corrected(last.Id), last.Attempt) : null,
-            Act.Look => made ? (EventKind.Inspected, new Inspected(run, EndFaceClass.MmPc, rules.FaceSetFor(plan).Id, own.Count % 5 == 4 ? [new(Zone.A, FindingKind.Crack, 9)] : []), no) : null,
+            Act.Look => made ? (EventKind.Inspected, new Inspected(run, own.Count % 5 == 4 ? [new(Zone.A, FindingKind.Crack, 9)] : []), no) : null,
             Act.Measure => made ? (EventKind.Measured, Reading(run, own.Count % 2 == 0 ? 850 : 1300), no) : null,
             Act.Accept => made ? (EventKind.Accepted, new Accepted(run, "so"), no) : null,
             Act.Close => a is { Open: true } ? (EventKind.AttemptClosed, new AttemptClosed(run, ReworkReason.Other, own.Count % 2 == 0), no) : null,
@@ -111,7 +111,7 @@ internal sealed class LedgerModel(EndId endId, RunTable table, Rules rules, Plan
         };
     }
 
-    private Measured Reading(RunId run, int nm) => new(run, plan.LossLimitSetId, plan.FiberClass, plan.LengthM, plan.Connections, plan.Splices, ReferenceMethod.OneCord, nm, -20, -20.6, 0.05, Into: MeasuredInto.FinishedConnector);
+    private static Measured Reading(RunId run, int nm) => new(run, ReferenceMethod.OneCord, nm, -20, -20.6, Into: MeasuredInto.FinishedConnector);
 
     /// <summary>The ledger's door, as the server has it, without the server.</summary>
     public sealed class Desk(EndId endId, Rules rules, PlannedConnector plan)

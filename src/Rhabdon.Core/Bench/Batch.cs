@@ -18,7 +18,7 @@ public sealed record BatchStrand(string Id, RunPosition Position, DateTimeOffset
 /// <param name="Blocked">True when the act rests on something of the pre-flight that is missing, and there is nothing better to do.</param>
 public sealed record BatchNext(string? StrandId, string? StateId, IReadOnlyList<string> Together, DateTimeOffset? ReadyAt, bool Blocked);
 
-/// <summary>Chooses what the hands do next. web/src/features/bench/batch.ts does the same without a network; vectors keep them alike.</summary>
+/// <summary>Chooses what the hands do next. web/src/engine/batch.ts does the same without a network; vectors keep them alike.</summary>
 public static class Batches
 {
     public const int MostStrands = 24;
@@ -60,5 +60,27 @@ public static class Batches
             ? [.. pool.Where(s => s.Position.StateId == chosen.Position.StateId).Select(s => s.Id)]
             : [chosen.Id];
         return new(chosen.Id, chosen.Position.StateId, together, null, free.Count == 0);
+    }
+
+    /// <summary>The acts that one tap may say are done: from where a strand waits to its next check, as long as nothing has to be waited for.</summary>
+    /// <param name="blocked">Steps that the pre-flight holds back.</param>
+    public static IReadOnlyList<RunState> RunUp(RunTable table, string stateId, IReadOnlySet<string> blocked)
+    {
+        var acts = new List<RunState>();
+        foreach (var state in table.States.SkipWhile(s => s.Id != stateId))
+        {
+            if (acts.Count > 0 && (state.Batch || state.Timer is not null || blocked.Contains(state.Id)))
+            {
+                break;
+            }
+
+            acts.Add(state);
+            if (state.Question is not null || state.Batch || state.Timer is not null)
+            {
+                break;
+            }
+        }
+
+        return acts;
     }
 }

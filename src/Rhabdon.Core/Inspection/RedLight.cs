@@ -59,11 +59,14 @@ public static class RedLights
 
     private const double LeastGlow = 0.01, MostExposure = 1.5, MostBurnt = 0.3;
 
+    /// <summary>What can be seen by a rule.</summary>
+    public static IReadOnlyList<LightSeen> SeenBy(LightRule rule) => rule == LightRule.Lamp
+        ? [LightSeen.LampGreen, LightSeen.LampRed] : [LightSeen.NoneVisible, LightSeen.ClearlyDimmer, LightSeen.StillBright, LightSeen.Unchanged];
+
     /// <exception cref="RefusedException">What was seen does not belong to the rule.</exception>
     public static LightJudgement Judge(LightRule rule, LightSeen seen, LightPhotos? photos, string field = "seen")
     {
-        var lamp = seen is LightSeen.LampGreen or LightSeen.LampRed;
-        if (lamp != (rule == LightRule.Lamp))
+        if (!SeenBy(rule).Contains(seen))
         {
             throw new RefusedException("light-rule", field, rule == LightRule.Lamp ? "By the rule of the lamp its answer is green or red." : "A lamp's answer needs the rule of the lamp.");
         }

@@ -1,6 +1,7 @@
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Loss;
 
 namespace Rhabdon.Core.Ledger;
 
@@ -30,6 +31,8 @@ public sealed record PlannedConnector(FiberClass FiberClass, double LengthM, Pol
 
     public FiberMode Mode => FiberClass.Mode();
 
+    public LinkSpec Link => new(FiberClass, LengthM, Connections, Splices);
+
     public EndFaceClass EndFaceClass => EndFaces.ClassOf(Mode, Polish);
 }
 
@@ -41,11 +44,14 @@ public sealed record KnownInstrument(double? RepeatabilityDb, DateOnly? DueOn);
 internal static class Differences
 {
     /// <returns>Null where all is as planned.</returns>
-    public static IReadOnlyList<Difference>? Of(params (string Field, string Said, string Planned)[] fields)
+    /// <param name="fields">What the event says of each; null where it leaves it to the plan.</param>
+    public static IReadOnlyList<Difference>? Of(params (string Field, string? Said, string Planned)[] fields)
     {
-        IReadOnlyList<Difference> differ = [.. fields.Where(f => f.Said != f.Planned).Select(f => new Difference(f.Field, f.Said, f.Planned))];
+        IReadOnlyList<Difference> differ = [.. fields.Where(f => f.Said is not null && f.Said != f.Planned).Select(f => new Difference(f.Field, f.Said!, f.Planned))];
         return differ.Count == 0 ? null : differ;
     }
+
+    public static string? Figure(double? value) => value is { } v ? Figure(v) : null;
 
     public static string Figure(double value) => value.ToString("0.######", System.Globalization.CultureInfo.InvariantCulture);
 }

@@ -142,7 +142,7 @@ public static class Retelling
     private static Judged? FromState(EndState state, LedgerEvent e) => e.Kind switch
     {
         EventKind.Inspected => state.Attempts.SelectMany(a => a.Looks).Where(l => l.EventId == e.Id).Select(l => new FaceGraded(l.Verdict, null)).FirstOrDefault(),
-        EventKind.Measured => state.Attempts.SelectMany(a => a.Losses).Where(l => l.EventId == e.Id).Select(l => new LossJudged(l.Judgement, l.Reading.FiberClass.TestWavelengthsNm(), null)).FirstOrDefault(),
+        EventKind.Measured => state.Attempts.SelectMany(a => a.Losses).Where(l => l.EventId == e.Id).Select(l => new LossJudged(l.Judgement, l.Reading.FiberClass?.TestWavelengthsNm() ?? [], null)).FirstOrDefault(),
         EventKind.Traced => state.Attempts.SelectMany(a => a.Traces).Where(t => t.EventId == e.Id).Select(t => new TraceJudged(t.Verdict, null)).FirstOrDefault(),
         EventKind.CleaveSeen => state.Attempts.SelectMany(a => a.CleavesSeen).Where(c => c.EventId == e.Id).Select(c => new CleaveJudged(c.Verdict, null)).FirstOrDefault(),
         EventKind.LightJudged => state.Attempts.SelectMany(a => a.Lights).Where(l => l.EventId == e.Id).Select(l => new GlowJudged(l.Judgement, null)).FirstOrDefault(),

@@ -26,6 +26,11 @@ public enum ReferenceState
 /// <param name="DriftDb">Reference less check reading; null without a check.</param>
 public sealed record ReferenceJudgement(int WavelengthNm, ReferenceState State, double AgeHours, double? DriftDb);
 
+/// <param name="OldestHours">A reference holds for a shift.</param>
+/// <param name="MostDriftDb">More drift than this and the reference is set again.</param>
+/// <param name="ClockMinutes">Device clocks differ by so much.</param>
+public sealed record ReferenceRule(double OldestHours, double MostDriftDb, double ClockMinutes);
+
 /// <summary>Whether readings may rest on a reference. A reference that is old, lost or has drifted stops the measuring.</summary>
 public static class References
 {
@@ -37,6 +42,9 @@ public static class References
 
     /// <summary>Device clocks differ by so much.</summary>
     public const double ClockMinutes = 150;
+
+    /// <summary>The same, for a device that asks itself where no network is.</summary>
+    public static readonly ReferenceRule Rule = new(OldestHours, MostDriftDb, ClockMinutes);
 
     public static ReferenceJudgement Judge(ReferenceSet set, int wavelengthNm, DateTimeOffset now)
     {

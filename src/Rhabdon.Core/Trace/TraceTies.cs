@@ -16,6 +16,18 @@ public static class TraceTies
     /// <summary>Cables are cut longer than drawn, and the glass is longer than its jacket: this share of the distance, and some metres.</summary>
     public const double Share = 0.05, LeastM = 4;
 
+    /// <summary>Shorter than this nobody calls it a cord (ours).</summary>
+    private const double LeastCordM = 5;
+
+    /// <summary>What goes on after the planned far connector: the receive cord.</summary>
+    /// <returns>Whole metres; null where the far connector is not seen, or where the fiber ends at it.</returns>
+    public static double? ReceiveCordM(IReadOnlyList<TraceEvent> events, IReadOnlyList<TraceTie> ties, EndId? farEndId)
+    {
+        var tie = farEndId is null ? null : ties.FirstOrDefault(t => t.EndId == farEndId);
+        return tie?.Event is { } at && events[at] is { Kind: TraceEventKind.Connector } far && events.FirstOrDefault(e => e.Kind == TraceEventKind.End) is { } end
+            && Math.Round(end.DistanceM - far.DistanceM) is > LeastCordM and var metres ? metres : null;
+    }
+
     /// <param name="deadM">How near two connectors cannot be told apart: about the pulse.</param>
     public static IReadOnlyList<TraceTie> Of(IReadOnlyList<TraceEvent> events, IReadOnlyList<TraceLeg> legs, double deadM)
     {

@@ -138,7 +138,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
         if (story == "look-again")
         {
             LookAtPicture();
-            Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination, null, 1));
+            Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination));
             return;
         }
 
@@ -151,7 +151,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
         if (story == "cleaned")
         {
             Look([new(Zone.A, FindingKind.Particle, 22), new(Zone.B, FindingKind.Residue, 8, 3)]);
-            Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination, null, 1));
+            Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination));
         }
 
         Look(random.Next(3) == 0 ? [new(Zone.B, FindingKind.Pit, 1.5), new(Zone.C, FindingKind.Particle, 4)] : []);
@@ -170,7 +170,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
             var limit = InsertionLoss.Limit(new(_plan.FiberClass, _plan.LengthM, _plan.Connections, _plan.Splices), nm, ReferenceMethod.OneCord, rules.LossSet(_plan.LossLimitSetId)).LimitDb;
             var loss = story switch { "failed-loss" => limit + 0.7, "bad-reference" => -0.31, "marginal" => limit - 0.03, _ => Math.Min(lossDb(nm), limit - 0.08) };
             var reference = Math.Round(-19.5 - (random.NextDouble() * 0.2), 2);
-            Write(EventKind.Measured, new Measured(Run, _plan.LossLimitSetId, _plan.FiberClass, _plan.LengthM, _plan.Connections, _plan.Splices, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2), 0.05,
+            Write(EventKind.Measured, new Measured(Run, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2),
                 story == "far-unknown" || _farMade ? null : "a bare-fiber adapter on the far strand",
                 Into: story == "far-unknown" ? null : _farMade ? MeasuredInto.FinishedConnector : MeasuredInto.Other));
         }
@@ -209,7 +209,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
 
     private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, _batchId, null, Ready(table), table.Hash), (_state.Current?.No ?? 0) + 1);
 
-    private void Look(IReadOnlyList<Finding> findings) => Write(EventKind.Inspected, new Inspected(Run, _plan.EndFaceClass, rules.EndFace.Keys.First(), findings));
+    private void Look(IReadOnlyList<Finding> findings) => Write(EventKind.Inspected, new Inspected(Run, findings));
 
     /// <summary>A dirty face under the simulated microscope, read as any picture is.</summary>
     private void LookAtPicture()
@@ -223,7 +223,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
         using var grey = Pictures.Grey(png);
         var r = EndFaceReader.Read(grey, _plan.EndFaceClass);
         var id = Kept(png);
-        Write(EventKind.Inspected, new Inspected(Run, _plan.EndFaceClass, rules.EndFace.Keys.First(), [], null,
+        Write(EventKind.Inspected, new Inspected(Run, [], null,
             new(id, grey.Width, grey.Height, r.UmPerPx, r.CentreXPx, r.CentreYPx, r.CladdingDiameterPx, r.Findings, r.Findings)));
     }
 
@@ -233,7 +233,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
         var png = CleaveReader.Png(new(3.6, LipUm: 1.5, AxisDeg: 2, WidthPx: 480, HeightPx: 360, FiberPx: 150, Seed: 31));
         using var grey = Pictures.Grey(png);
         var r = CleaveReader.Read(grey);
-        Write(EventKind.CleaveSeen, new CleaveSeen(Run, Kept(png), r.UmPerPx, r.View!, Cleaves.RuleFor(Core.Connectors.TerminationMethod.WedgeLocked, Core.Connectors.Polish.UPC)));
+        Write(EventKind.CleaveSeen, new CleaveSeen(Run, Kept(png), r.UmPerPx, r.View!));
     }
 
     /// <summary>The glow before and after seating: hardly dimmer.</summary>
@@ -242,7 +242,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
         byte[] Photo(double share) => Microscope.Png([new(SeenFinding.Spot(FindingKind.Pit, 0, 0, 44), -4.6 * share)], new(360, 240, 160, BlurPx: 3, CladdingLevel: 42, CoreLevel: 42, FerruleLevel: 26, RingUm: 0, GrainLevels: 2, Seed: 17));
         var (before, after, window) = (Photo(0.9), Photo(0.76), new LightWindow(0.42, 0.38, 0.58, 0.62));
         var glow = RedLight.Compare(before, after, window);
-        Write(EventKind.LightJudged, new LightJudged(Run, table.States.Select(s => s.Light).First(l => l is not null)!.Value, LightSeen.StillBright,
+        Write(EventKind.LightJudged, new LightJudged(Run, LightSeen.StillBright,
             new(Kept(before), Kept(after), window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare)));
     }
 

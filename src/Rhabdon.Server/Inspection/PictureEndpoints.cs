@@ -56,6 +56,11 @@ public sealed record SeenGradeRequest(EndFaceClass EndFaceClass, string LimitSet
 
 public sealed record SeenGradeAnswer(EndFaceVerdict Verdict, IReadOnlyList<FindingSeen> Findings);
 
+/// <summary>A look at one end's face, before it is told. The class and the limits are the server's own.</summary>
+/// <param name="Findings">As seen by eye, in zones.</param>
+/// <param name="Seen">As seen in a picture, with their places.</param>
+public sealed record EndLook(IReadOnlyList<Finding>? Findings = null, IReadOnlyList<SeenFinding>? Seen = null);
+
 /// <param name="PictureId">Under which the photo is kept.</param>
 public sealed record PhotoKept(EvidenceId PictureId);
 
@@ -96,6 +101,8 @@ public static class PictureEndpoints
             .WithSummary("Keep two photos of this end's red light, and compare them. Saying what was seen is an event of its own.");
         api.MapPost("/calc/simulate/cleave", (CleaveScene scene) => Results.Bytes(CleaveReader.Png(scene), "image/png")).WithSummary("The picture of a simulated cleave.").Produces(200, contentType: "image/png");
         api.MapPost("/calc/end-face-seen", Grade).WithSummary("Grade findings that have places. Sizes and places in micrometres.");
+        api.MapPost("/ends/{endId:guid}/judge/face", JudgeFace).RequireAuthorization(Policies.Work)
+            .WithSummary("What the ledger would say of this look: by the connector's class and the limits in force. Micrometres. Nothing is kept.");
         api.MapPost("/calc/simulate/end-face", Simulate).WithSummary("A simulated end face: its picture as PNG in base64, and the truth. Give findings and optics, or a class and a seed for a made-up one.");
         api.MapPost("/ends/{endId:guid}/pictures", Take).TakesFile().RequireAuthorization(Policies.Work)
             .WithSummary("Keep a picture of this end's face, and read it. Saying what was seen is an event of its own.")
@@ -260,6 +267,15 @@ public static class PictureEndpoints
         var limits = (await methods.Rules(user.Scope().CompanyId, cancel)).EndFaceSet(r.LimitSetId);
         var verdict = SeenEndFaces.Grade(r.Findings, r.EndFaceClass, limits, r.Method);
         return new(verdict, [.. r.Findings.Select(f => FindingSeen.Of(f, limits.Table(r.EndFaceClass)))]);
+    }
+
+    private static async Task<SeenGradeAnswer> JudgeFace(EndId endId, EndLook r, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)
+    {
+        new Input().Require(r.Findings is null != r.Seen is null, "findings-twice", "findings", "Say what was seen by eye or what was seen in a picture: one of both.").ThrowIfBad();
+        var plan = (await Seen(endId, user, records, cancel)).Planned();
+        var limits = (await methods.Rules(user.Scope().CompanyId, cancel)).FaceSetFor(plan);
+        return r.Seen is { } seen ? new(SeenEndFaces.Grade(seen, plan.EndFaceClass, limits, plan.Method, "seen"), [.. seen.Select(f => FindingSeen.Of(f, limits.Table(plan.EndFaceClass)))])
+            : new(EndFaces.Grade(r.Findings!, plan.EndFaceClass, limits, plan.Method), []);
     }
 
     private static async Task<PictureTaken> Take(

@@ -4,6 +4,7 @@ using System.Text.RegularExpressions;
 using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Loss;
 using Rhabdon.Core.Prep;
 using Rhabdon.Core.Procedures;
@@ -46,10 +47,15 @@ public sealed record MethodChoice(TerminationMethod Method, bool HasStub, IReadO
 /// <param name="TestWavelengthsNm">The usual test wavelengths, shortest first.</param>
 public sealed record FiberClassChoice(FiberClass FiberClass, FiberMode Mode, double? CoreUm, IReadOnlyList<int> TestWavelengthsNm);
 
-/// <summary>What Core knows of methods and fiber classes, for forms that offer them.</summary>
-/// <param name="ReferenceHours">How long a meter's reference holds.</param>
+/// <summary>A rule by which the red light is judged, and what can be seen by it.</summary>
+public sealed record LightChoice(LightRule Rule, IReadOnlyList<LightSeen> Seen);
+
+/// <summary>What Core knows of methods, fiber classes, light and references, for forms that offer them.</summary>
+/// <param name="Reference">How long a meter's reference holds, and how far it may drift.</param>
+/// <param name="UsualRepeatabilityDb">What two readings differ by with a meter that nobody named.</param>
 /// <param name="UnitSizes">Strands that a unit of a cable may hold.</param>
-public sealed record Choices(IReadOnlyList<MethodChoice> Methods, IReadOnlyList<FiberClassChoice> FiberClasses, double ReferenceHours, IReadOnlyList<int> UnitSizes);
+public sealed record Choices(
+    IReadOnlyList<MethodChoice> Methods, IReadOnlyList<FiberClassChoice> FiberClasses, ReferenceRule Reference, double UsualRepeatabilityDb, IReadOnlyList<int> UnitSizes, IReadOnlyList<LightChoice> Lights);
 
 public static partial class ProcedureEndpoints
 {
@@ -57,7 +63,8 @@ public static partial class ProcedureEndpoints
 
     private static readonly Choices AllChoices = new(
         [.. Enum.GetValues<TerminationMethod>().Select(m => new MethodChoice(m, Compatibility.HasStub(m), Compatibility.Constructions(m)))],
-        [.. Enum.GetValues<FiberClass>().Select(c => new FiberClassChoice(c, c.Mode(), c.CoreUm(), c.TestWavelengthsNm()))], References.OldestHours, StrandLay.UnitSizes);
+        [.. Enum.GetValues<FiberClass>().Select(c => new FiberClassChoice(c, c.Mode(), c.CoreUm(), c.TestWavelengthsNm()))], References.Rule, InsertionLoss.UsualRepeatabilityDb, StrandLay.UnitSizes,
+        [.. Enum.GetValues<LightRule>().Select(r => new LightChoice(r, RedLights.SeenBy(r)))]);
 
     public static void MapProcedures(this RouteGroupBuilder api)
     {

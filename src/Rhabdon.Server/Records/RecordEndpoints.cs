@@ -8,6 +8,7 @@ using Rhabdon.Core.Loss;
 using Rhabdon.Core.Planning;
 using Rhabdon.Core.Prep;
 using Rhabdon.Core.Procedures;
+using Rhabdon.Core.Rework;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
@@ -35,12 +36,13 @@ public sealed record RecordEntry(
 /// <param name="FaceLimitSetId">What its face is held to: the newest house limits, else the standard.</param>
 /// <param name="Connections">Mated pairs of its link, both ends mated.</param>
 /// <param name="Splices">Of its link, with those of pigtails.</param>
+/// <param name="Rework">What you can do with its finished connector that is not accepted, the cheapest first.</param>
 /// <param name="FarEndMade">True when the far end's own record says that its connector is finished; else a reading's far end has to be said.</param>
 public sealed record EndView(
     EndId EndId, string Address, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, PersonId? PersonId, string? PersonName, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
-    string? ProcedureId, int? ProcedureVersion, EndId? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted);
+    string? ProcedureId, int? ProcedureVersion, EndId? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted, IReadOnlyList<ReworkChoice> Rework);
 
 /// <summary>All that a bench needs for one panel, network or not.</summary>
 /// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
@@ -73,7 +75,7 @@ public static class RecordEndpoints
     private static async Task<EndView> Find(EndId endId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         var plan = await Seen(endId, user, records, cancel);
-        return View(plan, await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel));
+        return View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel));
     }
 
     private static async Task<PanelBench> Bench(PlaceId placeId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
@@ -88,7 +90,7 @@ public static class RecordEndpoints
         var rules = await methods.Rules(scope.CompanyId, cancel);
         var schools = await methods.Schools(scope.CompanyId, cancel);
         var batches = await streams.Batches(scope.CompanyId, plans.SelectMany(e => e.State.BatchesAtWork()), cancel);
-        var (ends, p) = (plans.Select(e => View(e, rules, batches)).ToList(), plans[0]);
+        var (ends, p) = (plans.Select(e => View(e, scope, rules, batches)).ToList(), plans[0]);
         var planned = plans.Where(e => e.ProcedureId is not null).Select(e => rules.FindTable(e.ProcedureId!, e.ProcedureVersion!.Value, schools));
         var running = ends.SelectMany(e => e.State.Attempts).Where(a => a.Open).Select(a => rules.FindTable(a.ProcedureId, a.ProcedureVersion, a.Schools));
         return new(placeId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).OfType<RunTable>().Distinct()], await methods.Kit(scope.CompanyId, p.CrewId, cancel), batches);
@@ -101,7 +103,7 @@ public static class RecordEndpoints
         var plan = await Seen(endId, user, records, cancel);
         var (stored, events, lines) = await asked;
         var struck = Telling.Struck(lines);
-        return new(View(plan, await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel)), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)))]);
+        return new(View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel)), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)))]);
     }
 
     private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, Judged? judged) => new(
@@ -120,20 +122,22 @@ public static class RecordEndpoints
 
     private static Dictionary<BatchId, DateTimeOffset> CountedAt(IReadOnlyList<BatchState> batches) => batches.Where(b => b.Counts.Count > 0).ToDictionary(b => b.Id.As<Core.Ids.Batch>(), b => b.Counts.Max(c => c.At));
 
-    private static EndView View(EndPlan p, Rules rules, IReadOnlyList<BatchState> batches)
+    private static EndView View(EndPlan p, Scope reader, Rules rules, IReadOnlyList<BatchState> batches)
     {
         var table = p.ProcedureId is null ? null : rules.FindTable(p.ProcedureId, p.ProcedureVersion!.Value);
-        var face = EndFaces.ClassOf(p.Mode, p.Polish);
+        var plan = p.Planned();
         var state = p.State;
-        // The school that the run follows says how its light is judged.
-        var light = (state.Current is { } run ? rules.FindTable(run.ProcedureId, run.ProcedureVersion, run.Schools) : table)?.States.Select(s => s.Light).FirstOrDefault(l => l is not null);
+        // The schools that the run follows say how its light is judged, and where it can go back to.
+        var walked = state.Current is { } run ? rules.FindTable(run.ProcedureId, run.ProcedureVersion, run.Schools) : table;
+        var light = walked?.States.Select(s => s.Light).FirstOrDefault(l => l is not null);
         return new(
             p.EndId, p.Address(), p.JobId, p.Customer, p.Site, p.TimeZone, p.LimitSetId, p.CrewName, p.PersonId, p.PersonName,
             p.SpaceName, p.PlaceId, p.PanelId, p.PanelCode, p.Port, p.Position, p.CableCode, p.FiberClass, p.Construction, p.LengthM, p.StrandAt(), p.Side,
-            p.Form, p.Polish, p.Mode, p.Method, p.StubClass, face, p.FiberClass.TestWavelengthsNm(), p.ProcedureId, p.ProcedureVersion, p.FarEndId, p.FarAddress, p.SlackPlannedMm,
+            p.Form, p.Polish, p.Mode, p.Method, p.StubClass, plan.EndFaceClass, p.FiberClass.TestWavelengthsNm(), p.ProcedureId, p.ProcedureVersion, p.FarEndId, p.FarAddress, p.SlackPlannedMm,
             Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state,
-            LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light, rules.FaceSetFor(p.FaceLimitSetId, face).Id,
-            FarEnds.IsMade(p.FarStatus), p.Connections, p.LinkSplices(), p.OrderedLengthMm, p.Version, state.Current is not { } made || Shards.Counted(made, CountedAt(batches)));
+            LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light, rules.FaceSetFor(plan).Id,
+            FarEnds.IsMade(p.FarStatus), plan.Connections, plan.Splices, p.OrderedLengthMm, p.Version, state.Current is not { } made || Shards.Counted(made, CountedAt(batches)),
+            walked is null ? [] : ReworkChoices.Of(state, walked, p.SlackPlannedMm - state.SlackUsedMm, reader.Role, reader.PersonId));
     }
 
     private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>

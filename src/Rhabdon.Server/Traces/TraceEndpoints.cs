@@ -23,7 +23,8 @@ public sealed record TraceAnswer(TraceParameters Parameters, IReadOnlyList<Trace
 /// <param name="StepM">Between two of them.</param>
 /// <param name="LevelsDb">Highest and lowest level of each step, in turn, so that no peak is lost in drawing.</param>
 /// <param name="Ties">The connectors that are planned on the way, each at its event.</param>
-public sealed record TraceView(EvidenceId TraceId, TraceAnswer Answer, double FromM, double StepM, IReadOnlyList<float> LevelsDb, IReadOnlyList<TraceTie> Ties);
+/// <param name="ReceiveSeenM">What goes on after the planned far connector, as a receive cord does; null where nothing does.</param>
+public sealed record TraceView(EvidenceId TraceId, TraceAnswer Answer, double FromM, double StepM, IReadOnlyList<float> LevelsDb, IReadOnlyList<TraceTie> Ties, double? ReceiveSeenM);
 
 /// <param name="Forward">Events of the trace from side A.</param>
 /// <param name="Backward">Events of the trace from side B, with their own distances.</param>
@@ -159,6 +160,7 @@ public static class TraceEndpoints
             drawn.Add(low);
         }
 
-        return new(id, answer, curve.FirstM - answer.OriginM, size * curve.SpacingM, drawn, TraceTies.Of(answer.Events, legs, Dead(file)));
+        var ties = TraceTies.Of(answer.Events, legs, Dead(file));
+        return new(id, answer, curve.FirstM - answer.OriginM, size * curve.SpacingM, drawn, ties, TraceTies.ReceiveCordM(answer.Events, ties, legs[^1].FarEndId));
     }
 }

@@ -1653,6 +1653,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ends/{endId}/judge/face": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the ledger would say of this look: by the connector's class and the limits in force. Micrometres. Nothing is kept. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    endId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["EndLook"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SeenGradeAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/simulate/end-face": {
         parameters: {
             query?: never;
@@ -2353,6 +2395,48 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["ReadingsAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ends/{endId}/judge/loss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the ledger would say of this reading: by the link as planned, its limits and the instrument's own repeatability. Powers in dBm. Nothing is kept. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    endId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["EndReading"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LossJudgement"];
                     };
                 };
             };
@@ -4343,9 +4427,11 @@ export interface components {
         Choices: {
             methods: components["schemas"]["MethodChoice"][];
             fiberClasses: components["schemas"]["FiberClassChoice"][];
+            reference: components["schemas"]["ReferenceRule"];
             /** Format: double */
-            referenceHours: number;
+            usualRepeatabilityDb: number;
             unitSizes: number[];
+            lights: components["schemas"]["LightChoice"][];
         };
         Cleave: {
             from: string;
@@ -4450,8 +4536,8 @@ export interface components {
             /** Format: double */
             umPerPx: number;
             view: components["schemas"]["CleaveView"];
-            rule: components["schemas"]["CleaveRule"];
             note?: null | string;
+            rule?: null | components["schemas"]["CleaveRule"];
         };
         CleaveState: {
             /** Format: uuid */
@@ -4687,6 +4773,21 @@ export interface components {
             decidedBy: components["schemas"]["EndFaceBreach"][];
             advice: components["schemas"]["EndFaceAdvice"];
         };
+        EndLook: {
+            findings?: null | components["schemas"]["Finding"][];
+            seen?: null | components["schemas"]["SeenFinding"][];
+        };
+        EndReading: {
+            /** Format: int32 */
+            wavelengthNm: number;
+            reference: components["schemas"]["ReferenceMethod"];
+            /** Format: double */
+            referenceDbm: number;
+            /** Format: double */
+            readingDbm: number;
+            /** Format: uuid */
+            instrumentId?: null | string;
+        };
         EndRecord: {
             end: components["schemas"]["EndView"];
             entries: components["schemas"]["RecordEntry"][];
@@ -4810,6 +4911,7 @@ export interface components {
             /** Format: int32 */
             version: number;
             shardsCounted: boolean;
+            rework: components["schemas"]["ReworkChoice"][];
         };
         EndsMade: {
             endIds: string[];
@@ -5127,15 +5229,19 @@ export interface components {
             says: null | components["schemas"]["LightSeen"];
             doubt: null | components["schemas"]["LightDoubt"];
         };
+        LightChoice: {
+            rule: components["schemas"]["LightRule"];
+            seen: components["schemas"]["LightSeen"][];
+        };
         /** @enum {unknown} */
         LightDoubt: "no-glow" | "exposure-changed" | "burnt" | null;
         LightJudged: {
             /** Format: uuid */
             runId: string;
-            rule: components["schemas"]["LightRule"];
             seen: components["schemas"]["LightSeen"];
             photos?: null | components["schemas"]["LightPhotos"];
             note?: null | string;
+            rule?: null | components["schemas"]["LightRule"];
         };
         LightJudgement: {
             verdict: components["schemas"]["LightVerdict"];
@@ -5165,7 +5271,7 @@ export interface components {
         /** @enum {unknown} */
         LightRule: "none-visible" | "clearly-dimmer" | "lamp" | null;
         /** @enum {unknown} */
-        LightSeen: "none-visible" | "clearly-dimmer" | "still-bright" | "unchanged" | "lamp-green" | "lamp-red" | null;
+        LightSeen: "none-visible" | "clearly-dimmer" | "still-bright" | "unchanged" | "lamp-green" | "lamp-red";
         LightState: {
             /** Format: uuid */
             eventId: string;
@@ -5353,14 +5459,6 @@ export interface components {
         Measured: {
             /** Format: uuid */
             runId: string;
-            limitSetId: string;
-            fiberClass: components["schemas"]["FiberClass"];
-            /** Format: double */
-            lengthM: number;
-            /** Format: int32 */
-            connections: number;
-            /** Format: int32 */
-            splices: number;
             reference: components["schemas"]["ReferenceMethod"];
             /** Format: int32 */
             wavelengthNm: number;
@@ -5368,8 +5466,6 @@ export interface components {
             referenceDbm: number;
             /** Format: double */
             readingDbm: number;
-            /** Format: double */
-            repeatabilityDb: number;
             note?: null | string;
             /** Format: date-time */
             referenceAt?: null | string;
@@ -5382,6 +5478,16 @@ export interface components {
             into?: null | components["schemas"]["MeasuredInto"];
             /** Format: uuid */
             instrumentId?: null | string;
+            limitSetId?: null | string;
+            fiberClass?: null | components["schemas"]["FiberClass"];
+            /** Format: double */
+            lengthM?: null | number;
+            /** Format: int32 */
+            connections?: null | number;
+            /** Format: int32 */
+            splices?: null | number;
+            /** Format: double */
+            repeatabilityDb?: null | number;
         };
         /** @enum {unknown} */
         MeasuredInto: "finished-connector" | "existing-connector" | "other" | null;
@@ -5962,11 +6068,8 @@ export interface components {
                 [key: string]: number;
             };
             reference?: components["schemas"]["ReferenceMethod"];
-            /**
-             * Format: double
-             * @default 0.05
-             */
-            repeatabilityDb: number;
+            /** Format: uuid */
+            instrumentId?: null | string;
         };
         RecordEntry: {
             /** Format: uuid */
@@ -6021,6 +6124,14 @@ export interface components {
             /** Format: date-time */
             now: string;
         };
+        ReferenceRule: {
+            /** Format: double */
+            oldestHours: number;
+            /** Format: double */
+            mostDriftDb: number;
+            /** Format: double */
+            clockMinutes: number;
+        };
         ReferenceSet: {
             method: components["schemas"]["ReferenceMethod"];
             levels: {
@@ -6036,6 +6147,20 @@ export interface components {
             field: string;
             message: string;
         };
+        ReworkChoice: {
+            kind: components["schemas"]["ReworkKind"];
+            stepId: null | string;
+            act: null | string;
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            slackMm: number;
+            /** Format: double */
+            leftMm: number;
+            allowed: boolean;
+        };
+        /** @enum {unknown} */
+        ReworkKind: "clean" | "back" | "cut-off";
         /** @enum {unknown} */
         ReworkReason: "contamination" | "scratched" | "core-chipped-or-cracked" | "edge-chip" | "undercut-or-over-polished" | "adhesive-on-ferrule" | "fiber-broken-in-ferrule" | "fiber-broke-in-stripping" | "cleave-angle-or-chip" | "cleave-length" | "not-seated-or-gap" | "reseated-after-contact" | "wrong-fiber-class" | "wrong-polish-or-form" | "boot-or-sleeve-forgotten" | "parts-threaded-in-wrong-order" | "adhesive-set-early" | "splice-defect" | "sleeve-defect" | "crimp-defect-or-strain-relief" | "polarity-or-port-swapped" | "damaged-after-acceptance" | "bad-reference" | "other" | null;
         /** @enum {unknown} */
@@ -6788,6 +6913,8 @@ export interface components {
             stepM: number;
             levelsDb: number[];
             ties: components["schemas"]["TraceTie"][];
+            /** Format: double */
+            receiveSeenM: null | number;
         };
         Traced: {
             /** Format: uuid */
@@ -6804,12 +6931,12 @@ export interface components {
             reflectanceDb: null | number;
             /** Format: double */
             lengthM: number;
-            mode: components["schemas"]["FiberMode"];
-            polish: components["schemas"]["Polish"];
-            limitSetId: string;
             note?: null | string;
             /** Format: uuid */
             otherTraceId?: null | string;
+            mode?: null | components["schemas"]["FiberMode"];
+            polish?: null | components["schemas"]["Polish"];
+            limitSetId?: null | string;
         };
         TracedVerdict: {
             lossPass: boolean;

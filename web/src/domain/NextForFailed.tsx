@@ -2,12 +2,11 @@ import { Alert, App, Button, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
-import { useSession, useTable } from "../api/hooks";
 import { useLedger } from "../offline/useLedger";
-import { useWords } from "../ui/settings";
+import { useLength, useWords } from "../ui/settings";
 import { VerdictText } from "./VerdictText";
 
-/** What to do with a finished connector that is not good enough. */
+/** What to do with a finished connector that is not good enough: as Core offers it, the cheapest first. */
 export function NextForFailed(props: {
   end: S["EndView"];
   attempt: S["AttemptState"];
@@ -15,23 +14,25 @@ export function NextForFailed(props: {
 }) {
   const { t } = useTranslation();
   const words = useWords();
+  const length = useLength();
   const tell = useLedger();
   const { message } = App.useApp();
-  // Where this run can go back to is a matter of the schools that it was begun under.
-  const table = useTable(props.attempt.procedureId, props.attempt.procedureVersion, props.attempt.schools);
   const [reason, setReason] = useState<string>();
   const [stepId, setStep] = useState<string>();
+  const choices = props.end.rework;
   const base = { endId: props.end.endId, attempt: props.attempt.no };
   const runId = props.attempt.runId;
   const say = async (kind: S["EventKind"], body: object, words: string) => {
     const done = await tell({ ...base, kind, body: { runId, note: null, ...body } });
     if (done.ok) message.success(t(words));
   };
+  const minutes = (c: S["ReworkChoice"]) => t("look.minutes", { count: c.minutes });
+  const clean = choices.find((c) => c.kind === "clean");
+  const backs = choices.filter((c) => c.kind === "back");
+  const back = backs.find((c) => c.stepId === stepId);
+  const cutOff = choices.find((c) => c.kind === "cut-off");
   const inspection = props.attempt.inspection;
-  const person = useSession().data?.person;
-  // As the ledger has it: a connector that somebody else began is given up by the crew lead.
-  const mayCut =
-    person?.role !== "installer" || (props.attempt.startedBy === person.personId && !props.end.state.conflict);
+  if (!clean || !cutOff) return null;
   return (
     <section className="card">
       <h2>{t("look.next")}</h2>
@@ -47,40 +48,39 @@ export function NextForFailed(props: {
         />
         <Button
           size="large"
-          disabled={!reason}
-          onClick={() => say("reworked", { reason, stepId: null, minutes: 1 }, "look.saved")}
+          disabled={!reason || !clean.allowed}
+          onClick={() => say("reworked", { reason, stepId: null }, "look.saved")}
         >
-          {t("look.cleaned")}
+          {t("look.cleaned")} · {minutes(clean)}
         </Button>
         <Select
           aria-label={t("look.backTo")}
           style={{ width: 320 }}
           placeholder={t("look.backTo")}
           value={stepId}
-          options={(table.data?.states ?? [])
-            .filter((s) => s.phase === "finish")
-            .map((s) => ({ value: s.id, label: words(s.act) }))}
-          onChange={setStep}
+          options={backs.map((c) => ({ value: c.stepId, label: `${words(c.act ?? "")} · ${minutes(c)}` }))}
+          onChange={(id) => setStep(id ?? undefined)}
         />
         <Button
           size="large"
-          disabled={!reason || !stepId}
-          onClick={() => say("reworked", { reason, stepId, minutes: 2 }, "look.saved")}
+          disabled={!reason || !back?.allowed}
+          onClick={() => say("reworked", { reason, stepId }, "look.saved")}
         >
           {t("look.backTo")}
         </Button>
-        {mayCut && (
+        {cutOff.allowed && (
           <Button
             size="large"
             danger
             disabled={!reason}
             onClick={() => say("attempt-closed", { reason, cutOff: true }, "look.closed")}
           >
-            {t("look.cutOff")}
+            {t("look.cutOff")} · {minutes(cutOff)} · {length(cutOff.slackMm)}
           </Button>
         )}
       </div>
-      {!mayCut && <p className="faint">{t("look.leadCuts")}</p>}
+      <p className="faint">{t("look.cutOffLeaves", { left: length(cutOff.leftMm) })}</p>
+      {!cutOff.allowed && <p className="faint">{t("look.leadCuts")}</p>}
       {props.end.slack.cutOffsLeft < 1 && <Alert type="error" showIcon title={t("bench.outOfSlack")} />}
     </section>
   );

@@ -1,26 +1,26 @@
 import { expect, test } from "vitest";
-import { isOld, levelOf, ofReference, type Reference, withCheck, withLevel } from "./reference";
+import { measuredWith, type Reference, withCheck, withLevel } from "./reference";
 
 const at = (hours: number) => new Date(Date.UTC(2026, 10, 20, 6 + hours));
-const none: Reference = { levels: {}, method: "one-cord", repeatabilityDb: 0.05 };
+const none: Reference = { levels: {}, method: "one-cord" };
 
 test("a check or a retyping renews its own wavelength only", () => {
-  let r = withLevel(withLevel(none, 850, -20, at(0)), 1300, 0, at(0));
-  expect([850, 1300].map((nm) => isOld(r, nm, 12, at(11).getTime()))).toEqual([false, false]);
-  r = withCheck(r, 850, -20.02, at(10));
-  expect([850, 1300].map((nm) => isOld(r, nm, 12, at(13).getTime()))).toEqual([false, true]);
-  r = withLevel(r, 1300, 0, at(13));
-  expect([850, 1300].map((nm) => isOld(r, nm, 12, at(23).getTime()))).toEqual([true, false]);
-  expect(ofReference(r, 850)).toEqual({
+  const r = withCheck(withLevel(withLevel(none, 850, -20, at(0)), 1300, 0, at(0)), 850, -20.02, at(10));
+  expect(measuredWith(r, 850, -20.4)).toEqual({
+    reference: "one-cord",
+    wavelengthNm: 850,
+    referenceDbm: -20,
+    readingDbm: -20.4,
     referenceAt: at(0).toISOString(),
     referenceCheckedAt: at(10).toISOString(),
     referenceCords: null,
     instrumentId: null,
   });
-  expect(ofReference(r, 1300).referenceCheckedAt).toBeNull();
+  expect(measuredWith(r, 1300, -1).referenceCheckedAt).toBeNull();
+  expect(withLevel(r, 1300, 0, at(13)).levels[1300]?.at).toBe(at(13).toISOString());
 });
 
 test("0.00 dBm is a level, and nothing is none", () => {
   const r = withLevel(none, 850, 0, at(0));
-  expect([levelOf(r, 850), levelOf(r, 1300), levelOf(withLevel(r, 850, null), 850)]).toEqual([0, null, null]);
+  expect([r.levels[850]?.dbm, r.levels[1300], withLevel(r, 850, null).levels[850]]).toEqual([0, undefined, undefined]);
 });

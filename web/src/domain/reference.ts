@@ -1,13 +1,11 @@
 import type { S } from "../api/client";
-
-/** The reference at one wavelength: set, checked and growing old on its own. */
-export type Level = { dbm: number; at: string; check?: number | null; checkedAt?: string };
+import { useKnown } from "../api/hooks";
+import { judgeReference, type Level } from "../engine/reference";
 
 /** The reference that was set last on this device. */
 export type Reference = {
   levels: Record<number, Level>;
   method: S["ReferenceMethod"];
-  repeatabilityDb: number;
   cords?: string;
   /** The meter that reads; its own record says how well it repeats. */
   instrumentId?: string | null;
@@ -23,10 +21,8 @@ type Before = Reference & {
 };
 
 const KEPT = "rhabdon.references";
-/** As meters usually repeat, where none is named; as Core's InsertionLoss.UsualRepeatabilityDb. */
-export const USUAL_DB = 0.05;
 
-const none: Reference = { levels: {}, method: "one-cord", repeatabilityDb: USUAL_DB };
+const none: Reference = { levels: {}, method: "one-cord" };
 
 /** What an earlier Rhabdon kept had one time for all wavelengths. */
 function renewed(r: Before): Reference {
@@ -68,27 +64,29 @@ export function withCheck(r: Reference, nm: number, check: number | null, now = 
   return { ...r, levels: { ...r.levels, [nm]: { ...level, ...checked } } };
 }
 
-const isChecked = (l: Level) => typeof l.check === "number";
-
-/** What an event says of the reference that its reading stands on. */
-export const ofReference = (r: Reference, nm: number) => {
+/** What an event says of its reading and of the reference that it stands on. The link and its limits are the plan's. */
+export const measuredWith = (r: Reference, nm: number, readingDbm: number) => {
   const level = r.levels[nm];
   return {
+    reference: r.method,
+    wavelengthNm: nm,
+    referenceDbm: level?.dbm ?? 0,
+    readingDbm,
     referenceAt: level?.at || null,
-    referenceCheckedAt: (level && isChecked(level) && level.checkedAt) || null,
+    referenceCheckedAt: (typeof level?.check === "number" && level.checkedAt) || null,
     referenceCords: r.cords || null,
     instrumentId: r.instrumentId ?? null,
   };
 };
 
-/** True when this wavelength's reference is older than Core lets a reading stand on. */
-export const isOld = (r: Reference, nm: number, hours: number | undefined, now = Date.now()) => {
-  const level = r.levels[nm];
-  if (!level?.at || hours === undefined) return false;
-  const since = Math.max(Date.parse(level.at), isChecked(level) && level.checkedAt ? Date.parse(level.checkedAt) : 0);
-  return now - since > hours * 3_600_000;
-};
-
-/** The level that a reading may stand on; 0.00 dBm is one like any other. */
-export const levelOf = (r: Reference, nm: number, hours?: number): number | null =>
-  isOld(r, nm, hours) ? null : (r.levels[nm]?.dbm ?? null);
+/** How the reference stands at each of these wavelengths; nothing until Core's figures are known here. */
+export function useReferenceState(r: Reference, wavelengthsNm: number[]) {
+  const rule = useKnown().data?.reference;
+  const of = (nm: number) => rule && judgeReference(r.levels[nm], nm, rule, Date.now());
+  return {
+    of,
+    /** The level that a reading may stand on; 0.00 dBm is one like any other. */
+    levelOf: (nm: number): number | null => (of(nm)?.state === "good" ? (r.levels[nm]?.dbm ?? null) : null),
+    old: wavelengthsNm.filter((nm) => of(nm)?.state === "old"),
+  };
+}

@@ -1,9 +1,10 @@
 import { existsSync, readFileSync } from "node:fs";
 import { expect, test } from "vitest";
-import { type BatchNext, type BatchStrand, nextAct } from "./batch";
+import { type BatchNext, type BatchStrand, nextAct, runUp } from "./batch";
 import { uncounted } from "./containers";
 import { satisfied } from "./preflight";
 import { apply } from "./project";
+import { judgeReference } from "./reference";
 import type { EndEvent, S } from "./types";
 import { advance, type Position, start } from "./walk";
 
@@ -80,6 +81,27 @@ test("what a device lays over an end while there is no network is what Core make
     const count = { eventId: "", at: counted ?? "", by: "", made: 0, counted: 0, saidMade: 0, note: null };
     const batch = { id: run.batchId ?? "", lastAt: null, found: 0, counts: counted ? [count] : [], off: 0 };
     expect(uncounted(run, [batch])).toBe(!isCounted);
+  }
+});
+
+test("acts that one tap may say, and whether a reference holds, are as in Core", () => {
+  type RunUp = { table: number; id: string; blocked: string[]; acts: string[] };
+  type Ref = {
+    level: { dbm: number; setAt: string; checkDbm: number | null; checkedAt: string | null } | null;
+    wavelengthNm: number;
+    now: string;
+    judged: S["ReferenceJudgement"];
+  };
+  const { runUps, rule, references } = read<{ runUps: RunUp[]; rule: S["ReferenceRule"]; references: Ref[] }>(
+    "references.json",
+  );
+  for (const r of runUps)
+    expect(runUp(tables[r.table] as S["RunTable"], r.id, new Set(r.blocked)).map((s) => s.id)).toEqual(r.acts);
+  for (const { level: l, wavelengthNm, now, judged } of references) {
+    const level = l && { dbm: l.dbm, at: l.setAt, check: l.checkDbm, checkedAt: l.checkedAt ?? undefined };
+    const made = judgeReference(level ?? undefined, wavelengthNm, rule, Date.parse(now));
+    expect({ ...made, ageHours: 0 }).toEqual({ ...judged, ageHours: 0 });
+    expect(made.ageHours).toBeCloseTo(judged.ageHours, 9);
   }
 });
 

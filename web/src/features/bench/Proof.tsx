@@ -2,10 +2,10 @@ import { Button, InputNumber } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
-import { useKnown, useLimits } from "../../api/hooks";
+import { useLimits } from "../../api/hooks";
 import { ContainerOff } from "../../domain/ContainerOff";
 import { FarEndAsk, farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
-import { isOld, keepReference, keptReference, levelOf, ofReference, withLevel } from "../../domain/reference";
+import { keepReference, keptReference, measuredWith, useReferenceState, withLevel } from "../../domain/reference";
 import { StatusMark } from "../../domain/Verdict";
 import { uncounted } from "../../engine/containers";
 import type { Draft } from "../../offline/outbox";
@@ -24,15 +24,13 @@ export function Proof({ batch }: { batch: Batch }) {
   const limits = useLimits();
   const [reference, setReference] = useState(keptReference);
   const [farSaid, sayFar] = useState(farUnsaid);
-  const known = useKnown();
   const [readings, setReadings] = useState<Record<string, number | null>>({});
   const made = batch.runs.filter((r) => r.attempt.position.outcome === "finished");
   const first = made[0]?.end;
-  if (!first) return <p className="act">{t("bench.batchOver")}</p>;
-  const wavelengths = first.testWavelengthsNm;
+  const wavelengths = first?.testWavelengthsNm ?? [];
   // An old reference holds no reading: that wavelength is set anew.
-  const old = wavelengths.filter((nm) => isOld(reference, nm, known.data?.referenceHours));
-  const refOf = (nm: number) => levelOf(reference, nm, known.data?.referenceHours);
+  const { levelOf: refOf, old } = useReferenceState(reference, wavelengths);
+  if (!first) return <p className="act">{t("bench.batchOver")}</p>;
   const farUnknown = made.filter((r) => !r.end.farEndMade && r.attempt.acceptedAt === null);
   const faceSet = limits.data?.endFace.find((s) => s.id === first.faceLimitSetId);
   const key = (r: Run, nm: number) => `${r.attempt.runId}.${nm}`;
@@ -42,34 +40,17 @@ export function Proof({ batch }: { batch: Batch }) {
         endId: r.end.endId,
         attempt: r.attempt.no,
         kind: "inspected",
-        body: {
-          runId: r.attempt.runId,
-          endFaceClass: r.end.endFaceClass,
-          limitSetId: r.end.faceLimitSetId,
-          findings: [],
-          note: null,
-        },
+        body: { runId: r.attempt.runId, findings: [], note: null },
       },
     ]);
   const entered = made.flatMap((r) =>
     wavelengths.flatMap((nm): { draft: Draft; key: string }[] => {
       const reading = readings[key(r, nm)];
-      const dbm = refOf(nm);
-      if (typeof reading !== "number" || typeof dbm !== "number") return [];
+      if (typeof reading !== "number" || refOf(nm) === null) return [];
       const body = {
         runId: r.attempt.runId,
-        limitSetId: r.end.limitSetId,
-        fiberClass: r.end.fiberClass,
-        lengthM: r.end.lengthM,
-        connections: r.end.connections,
-        splices: r.end.splices,
-        reference: reference.method,
-        wavelengthNm: nm,
-        referenceDbm: dbm,
-        readingDbm: reading,
-        repeatabilityDb: reference.repeatabilityDb,
+        ...measuredWith(reference, nm, reading),
         ...(r.end.farEndMade ? { into: null, note: null } : ofFarEnd(farSaid)),
-        ...ofReference(reference, nm),
       };
       return [{ draft: { endId: r.end.endId, attempt: r.attempt.no, kind: "measured", body }, key: key(r, nm) }];
     }),

@@ -35,7 +35,6 @@ export function CleaveLook({ end, attempt }: { end: S["EndView"]; attempt: S["At
         pictureId: taken.pictureId,
         umPerPx: answer?.umPerPx,
         view,
-        rule: verdict.rule,
         note: null,
       },
     });

@@ -2,6 +2,7 @@ import { App, Button, Segmented, Select } from "antd";
 import { type PointerEvent, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { query, type S, upload } from "../../api/client";
+import { useKnown } from "../../api/hooks";
 import { LightText } from "../../domain/LightText";
 import { useLedger } from "../../offline/useLedger";
 import { FilePick, photos as kinds } from "../../ui/FilePick";
@@ -9,12 +10,6 @@ import { useFault } from "../../ui/Parts";
 
 type Window = S["LightWindow"];
 type Rule = NonNullable<S["LightRule"]>;
-const rules = ["none-visible", "clearly-dimmer", "lamp"] as const;
-const seenBy: Record<Rule, NonNullable<S["LightSeen"]>[]> = {
-  "none-visible": ["none-visible", "clearly-dimmer", "still-bright", "unchanged"],
-  "clearly-dimmer": ["none-visible", "clearly-dimmer", "still-bright", "unchanged"],
-  lamp: ["lamp-green", "lamp-red"],
-};
 
 /** The red light by the connector's rule: what the eye saw, and two photos that tell the share of light, where someone took them. */
 export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"] }) {
@@ -22,8 +17,10 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
   const { message } = App.useApp();
   const fault = useFault();
   const tell = useLedger();
+  const lights = useKnown().data?.lights ?? [];
+  // Where the procedure judges none, the person says by which rule.
   const [rule, setRule] = useState<Rule>(end.lightRule ?? "clearly-dimmer");
-  const [seen, setSeen] = useState<S["LightSeen"]>(null);
+  const [seen, setSeen] = useState<S["LightSeen"] | null>(null);
   const [before, setBefore] = useState<Blob | null>(null);
   const [after, setAfter] = useState<Blob | null>(null);
   const [window, setWindow] = useState<Window | null>(null);
@@ -126,7 +123,8 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
           aria-label={t("light.rule")}
           style={{ width: "100%" }}
           value={rule}
-          options={rules.map((r) => ({ value: r, label: t(`light.rule-${r}`) }))}
+          disabled={!!end.lightRule}
+          options={lights.map((l) => ({ value: l.rule, label: t(`light.rule-${l.rule}`) }))}
           onChange={(r) => {
             setRule(r);
             setSeen(null);
@@ -136,7 +134,7 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
         <Segmented
           vertical
           aria-label={t("light.seen")}
-          options={seenBy[rule].map((s) => ({ value: s, label: t(`light.${s}`) }))}
+          options={(lights.find((l) => l.rule === rule)?.seen ?? []).map((s) => ({ value: s, label: t(`light.${s}`) }))}
           value={seen ?? ""}
           onChange={(s) => setSeen(s as S["LightSeen"])}
         />

@@ -1,9 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
-import { App, Button, InputNumber, Segmented, Select } from "antd";
+import { App, Button, InputNumber, Segmented } from "antd";
 import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { post, type S } from "../../api/client";
+import type { S } from "../../api/client";
 import { useEnd, useLimits } from "../../api/hooks";
 import { EndPick } from "../../domain/EndPick";
 import { NextForFailed } from "../../domain/NextForFailed";
@@ -16,6 +15,7 @@ import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts"
 import { CleaveLook } from "./CleaveLook";
 import { LightLook } from "./LightLook";
 import { kinds, PictureLook } from "./PictureLook";
+import { useJudgedFace } from "./useJudgedFace";
 import { ZoneMap } from "./ZoneMap";
 
 const hows = ["picture", "eye", "cleave", "light"] as const;
@@ -55,20 +55,8 @@ function Face({ end }: { end: S["EndView"] }) {
   const [count, setCount] = useState<number | null>(1);
   const [findings, setFindings] = useState<S["Finding"][]>([]);
   const attempt = end.state.attempts.filter(isOpen).at(-1);
-  const sets = (limits.data?.endFace ?? []).filter((s) => s.classes.some((c) => c.class === end.endFaceClass));
-  const [setId, chooseSet] = useState(end.faceLimitSetId);
-  const set = sets.find((s) => s.id === setId);
-  const verdict = useQuery({
-    queryKey: ["grade", end.endFaceClass, set?.id, findings],
-    queryFn: () =>
-      post<S["EndFaceVerdict"]>("/api/calc/end-face-grade", {
-        endFaceClass: end.endFaceClass,
-        limitSetId: set?.id,
-        findings,
-        method: end.method,
-      }),
-    enabled: !!set,
-  });
+  const set = limits.data?.endFace.find((s) => s.id === end.faceLimitSetId);
+  const verdict = useJudgedFace(end, { findings });
   const table = set?.classes.find((c) => c.class === end.endFaceClass);
   const running = attempt?.acceptedAt === null && attempt.position.outcome !== "finished";
   const [asked, setHow] = useSearchParams();
@@ -77,12 +65,12 @@ function Face({ end }: { end: S["EndView"] }) {
   const face = how === "picture" || how === "eye";
   const ready = attempt?.position.outcome === "finished" && attempt.acceptedAt === null;
   const save = async () => {
-    if (!attempt || !set) return;
+    if (!attempt) return;
     const done = await tell({
       endId: end.endId,
       attempt: attempt.no,
       kind: "inspected",
-      body: { runId: attempt.runId, endFaceClass: end.endFaceClass, limitSetId: set.id, findings, note: null, photoId },
+      body: { runId: attempt.runId, findings, note: null, photoId },
     });
     if (done.ok) {
       message.success(t("look.saved"));
@@ -135,17 +123,6 @@ function Face({ end }: { end: S["EndView"] }) {
             {photoId && <PendingPhoto id={photoId} />}
             <p className="faint">{t("look.tapZone")}</p>
             {table && <ZoneMap zones={table.zones} value={zone} onChange={setZone} findings={findings} />}
-            {sets.length > 1 && (
-              <label>
-                <span className="faint">{t("look.limits")} </span>
-                <Select
-                  aria-label={t("look.limits")}
-                  value={setId}
-                  onChange={chooseSet}
-                  options={sets.map((s) => ({ value: s.id, label: s.edition }))}
-                />
-              </label>
-            )}
             <div className="row">
               <Segmented
                 aria-label={t("look.zone")}
@@ -201,7 +178,7 @@ function Face({ end }: { end: S["EndView"] }) {
                 </li>
               ))}
             </ul>
-            <Await of={verdict}>{(v) => <VerdictText verdict={v} />}</Await>
+            <Await of={verdict}>{(v) => <VerdictText verdict={v.verdict} />}</Await>
             <div className="answers">
               <button type="button" className="main" onClick={save}>
                 {t("look.save")}

@@ -1,8 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
 import { App, Button, InputNumber, Segmented, Select, Switch } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { post, type S } from "../../api/client";
+import type { S } from "../../api/client";
 import { useLimits } from "../../api/hooks";
 import { FaceMap, isLine, type Mark, type Place, sizeOf } from "../../domain/FaceMap";
 import { useUpload } from "../../domain/useUpload";
@@ -11,6 +10,7 @@ import { useLedger } from "../../offline/useLedger";
 import { Camera } from "../../ui/Camera";
 import { FilePick, pictures } from "../../ui/FilePick";
 import { Await } from "../../ui/Parts";
+import { useJudgedFace } from "./useJudgedFace";
 
 export const kinds = ["scratch", "particle", "residue", "pit", "chip", "crack"] as const;
 type Kind = (typeof kinds)[number];
@@ -39,9 +39,7 @@ export function PictureLook(props: {
   const send = useUpload(end.endId);
   const tell = useLedger();
   const limits = useLimits();
-  const sets = (limits.data?.endFace ?? []).filter((s) => s.classes.some((c) => c.class === end.endFaceClass));
-  const [setId, chooseSet] = useState<string>();
-  const set = sets.find((s) => s.id === (setId ?? end.faceLimitSetId));
+  const set = limits.data?.endFace.find((s) => s.id === end.faceLimitSetId);
   const [busy, setBusy] = useState(false);
   const [taken, setTaken] = useState<S["PictureTaken"] | null>(null);
   const [marks, setMarks] = useState<Mark[]>([]);
@@ -51,23 +49,11 @@ export function PictureLook(props: {
   const [sizeUm, setSize] = useState(4);
   const [overlay, setOverlay] = useState(true);
   const answer = taken?.answer;
-  const verdict = useQuery({
-    queryKey: ["grade-seen", end.endFaceClass, set?.id, marks],
-    queryFn: () =>
-      post<S["SeenGradeAnswer"]>("/api/calc/end-face-seen", {
-        endFaceClass: end.endFaceClass,
-        limitSetId: set?.id,
-        findings: marks,
-        method: end.method,
-      }),
-    enabled: !!set && !!answer?.gradable,
-    placeholderData: (before) => before,
-  });
+  const verdict = useJudgedFace(end, { seen: marks }, !!answer?.gradable);
   const before = attempt.looks.filter((l) => l.picture).at(-1)?.picture;
   const read = async (file: Blob) => {
     setBusy(true);
-    const asked = { limitSetId: set?.id, besideId: before?.pictureId };
-    const next = await send<S["PictureTaken"]>("pictures", asked, file, onPending);
+    const next = await send<S["PictureTaken"]>("pictures", { besideId: before?.pictureId }, file, onPending);
     setBusy(false);
     if (!next) return;
     setTaken(next);
@@ -104,15 +90,13 @@ export function PictureLook(props: {
   };
   const change = (i: number, next: Mark) => setMarks(marks.map((m, n) => (n === i ? next : m)));
   const save = async () => {
-    if (!taken || !answer || !set) return;
+    if (!taken || !answer) return;
     const done = await tell({
       endId: end.endId,
       attempt: attempt.no,
       kind: "inspected",
       body: {
         runId: attempt.runId,
-        endFaceClass: end.endFaceClass,
-        limitSetId: set.id,
         findings: [],
         note: null,
         picture: {
@@ -149,15 +133,6 @@ export function PictureLook(props: {
             onFile={read}
           />
           <Camera label={t("camera.open")} onTake={read} />
-          {sets.length > 1 && (
-            <Select
-              aria-label={t("look.limitSet")}
-              style={{ width: 220 }}
-              value={set?.id}
-              onChange={chooseSet}
-              options={sets.map((s) => ({ value: s.id, label: s.title }))}
-            />
-          )}
           {picture && (
             <label className="row">
               <Switch checked={overlay} onChange={setOverlay} aria-label={t("look.overlay")} /> {t("look.overlay")}

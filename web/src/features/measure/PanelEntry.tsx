@@ -3,15 +3,16 @@ import { App, Button, Input, InputNumber, Select } from "antd";
 import { type KeyboardEvent, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import { get, post, type S } from "../../api/client";
-import { useKnown, usePlace } from "../../api/hooks";
+import { usePlace } from "../../api/hooks";
 import { FarEndAsk, farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
-import { isOld, keptReference, levelOf, ofReference } from "../../domain/reference";
+import { keptReference, measuredWith, useReferenceState } from "../../domain/reference";
 import { isOpen } from "../../engine/project";
 import { outbox, outcomeOf } from "../../offline/outbox";
 import { type Told, useLedger } from "../../offline/useLedger";
 import { FilePick } from "../../ui/FilePick";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
+import { toMeasure } from "./model";
 
 type Reading = {
   endId: string;
@@ -38,9 +39,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const [answer, setAnswer] = useState<S["ReadingsAnswer"] | null>(null);
   const [nm, setNm] = useState(end.testWavelengthsNm[0] ?? 850);
   const reference = keptReference();
-  const known = useKnown();
-  const hours = known.data?.referenceHours;
-  const old = end.testWavelengthsNm.filter((w) => isOld(reference, w, hours));
+  const { levelOf, old } = useReferenceState(reference, end.testWavelengthsNm);
   const [farSaid, sayFar] = useState(farUnsaid);
   // Which event each row of the table became, so that the row can say what came of it.
   const [eventOf, setEventOf] = useState<Record<number, string>>({});
@@ -51,11 +50,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
     refetchOnMount: "always",
   });
   const ends = panel.data?.ends ?? [];
-  const attemptOf = (endId: string) =>
-    ends
-      .find((e) => e.endId === endId)
-      ?.state.attempts.filter((a) => isOpen(a) && a.position.outcome === "finished" && a.acceptedAt === null)
-      .at(-1);
+  const attemptOf = (endId: string) => toMeasure(ends.find((e) => e.endId === endId));
   const wavelengths = end.testWavelengthsNm;
   const check = async (text: string, cols: S["ReadingColumns"] | null) => {
     try {
@@ -65,11 +60,11 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
         wavelengthNm: nm,
         referenceDbm: Object.fromEntries(
           Object.keys(reference.levels)
-            .map((w) => [w, levelOf(reference, Number(w), hours)] as const)
+            .map((w) => [w, levelOf(Number(w))] as const)
             .filter(([, v]) => v !== null),
         ),
         reference: reference.method,
-        repeatabilityDb: reference.repeatabilityDb,
+        instrumentId: reference.instrumentId ?? null,
       });
       setAnswer(next);
       setEventOf({});
@@ -92,19 +87,16 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
         kind: "measured" as const,
         body: {
           runId: attempt.runId,
-          limitSetId: e.limitSetId,
-          fiberClass: e.fiberClass,
-          lengthM: e.lengthM,
-          connections: e.connections,
-          splices: e.splices,
-          reference: reference.method,
-          wavelengthNm: r.wavelengthNm,
-          referenceDbm: r.referenceDbm,
-          readingDbm: r.readingDbm,
-          repeatabilityDb: reference.repeatabilityDb,
-          ...(e.farEndMade ? { into: null, note: null } : ofFarEnd(farSaid)),
           // A loss that the meter shows itself stands on the meter's own reference.
-          ...(r.meterLoss ? {} : ofReference(reference, r.wavelengthNm)),
+          ...(r.meterLoss
+            ? {
+                reference: reference.method,
+                wavelengthNm: r.wavelengthNm,
+                referenceDbm: r.referenceDbm,
+                readingDbm: r.readingDbm,
+              }
+            : measuredWith(reference, r.wavelengthNm, r.readingDbm)),
+          ...(e.farEndMade ? { into: null, note: null } : ofFarEnd(farSaid)),
         },
       };
     });

@@ -57,7 +57,7 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
     enabled: !!id,
   });
   // A planned far connector that lies before the trace's end: what comes after it is the receive cord.
-  const seen = view.data && receiveCord(view.data, end.farEndId);
+  const seen = view.data?.receiveSeenM;
   useEffect(() => {
     if (!touched && seen && cords.receiveM === 0) setCords((c) => ({ ...c, receiveM: seen }));
   }, [touched, seen, cords.receiveM]);
@@ -123,9 +123,6 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
         reflectanceDb: both ? both.mean.reflectanceDb : picked.reflectanceDb,
         otherTraceId: both ? otherId : null,
         lengthM: view.data.answer.lengthM,
-        mode: target.mode,
-        polish: target.polish,
-        limitSetId: end.limitSetId,
         note: null,
       },
     });
@@ -379,14 +376,6 @@ export function TraceLook({ end, attempt }: { end: S["EndView"]; attempt?: S["At
       )}
     </>
   );
-}
-
-function receiveCord(view: S["TraceView"], farEndId: string | null) {
-  const at = view.ties.find((x) => x.endId === farEndId)?.event;
-  const far = at == null ? undefined : view.answer.events[at];
-  const last = view.answer.events.find((e) => e.kind === "end");
-  const metres = far && far.kind === "connector" && last ? Math.round(last.distanceM - far.distanceM) : 0;
-  return metres > 5 ? metres : 0;
 }
 
 function opening(view: S["TraceView"]): [number, number] {

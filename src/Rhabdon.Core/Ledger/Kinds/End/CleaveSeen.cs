@@ -4,8 +4,8 @@ namespace Rhabdon.Core.Ledger;
 
 /// <summary>A cleave as its picture shows it: evidence of the bench; the step's own check says how the run goes on.</summary>
 /// <param name="PictureId">The picture's file.</param>
-/// <param name="Rule">That the device held it to; null takes the one of method and polish. A lead's own sheet may differ.</param>
-public sealed record CleaveSeen(RunId RunId, EvidenceId PictureId, double UmPerPx, CleaveView View, CleaveRule Rule, string? Note = null) : INoted;
+/// <param name="Rule">Best left out: where it says otherwise than the one of method and polish, that is kept as a difference.</param>
+public sealed record CleaveSeen(RunId RunId, EvidenceId PictureId, double UmPerPx, CleaveView View, string? Note = null, CleaveRule? Rule = null) : INoted;
 
 public sealed record CleaveJudged(CleaveVerdict Verdict, IReadOnlyList<Difference>? Differences) : Judged;
 
@@ -14,7 +14,7 @@ internal sealed class CleaveSeenRule : EventRule<CleaveSeen, CleaveJudged>
     protected override IEnumerable<Refusal> Faults(CleaveSeen body)
     {
         if (!(body.View is { AngleDeg: >= -45 and <= 45, LipUm: >= 0 and <= 250, ChipUm: >= 0 and <= 250, RoughUm: >= 0 and <= 250 }
-            && body.Rule is { NominalDeg: >= 0 and <= 20, ToleranceDeg: > 0 and <= 10, MostLipUm: >= 0 and <= 250, MostChipUm: >= 0 and <= 250, MostRoughUm: >= 0 and <= 250 }
+            && body.Rule is null or { NominalDeg: >= 0 and <= 20, ToleranceDeg: > 0 and <= 10, MostLipUm: >= 0 and <= 250, MostChipUm: >= 0 and <= 250, MostRoughUm: >= 0 and <= 250 }
             && body.UmPerPx is > 0 and <= 10))
         {
             yield return OutOf("body.view", "A cleave's angle is −45 to 45°, its lip, chip and hackle 0 to 250 µm, its rule's tolerance above 0 and at most 10°.");
@@ -32,7 +32,7 @@ internal sealed class CleaveSeenRule : EventRule<CleaveSeen, CleaveJudged>
         Citations.Check(q);
         var rule = Cleaves.RuleFor(q.Plan.Method, q.Plan.Polish);
         return new CleaveJudged(Cleaves.Judge(body.View, rule), Differences.Of(
-            ("rule.nominalDeg", Differences.Figure(body.Rule.NominalDeg), Differences.Figure(rule.NominalDeg)), ("rule.toleranceDeg", Differences.Figure(body.Rule.ToleranceDeg), Differences.Figure(rule.ToleranceDeg))));
+            ("rule.nominalDeg", Differences.Figure(body.Rule?.NominalDeg), Differences.Figure(rule.NominalDeg)), ("rule.toleranceDeg", Differences.Figure(body.Rule?.ToleranceDeg), Differences.Figure(rule.ToleranceDeg))));
     }
 
     protected override EndState Evolve(EndState state, LedgerEvent e, CleaveSeen body, CleaveJudged judged) =>

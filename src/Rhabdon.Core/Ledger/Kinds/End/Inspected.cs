@@ -4,12 +4,12 @@ using Rhabdon.Core.Procedures;
 namespace Rhabdon.Core.Ledger;
 
 /// <summary>The end face as it was seen; Core grades it.</summary>
-/// <param name="EndFaceClass">As the device took it; the plan's own is used.</param>
-/// <param name="LimitSetId">As the device took it; the one in force is used.</param>
 /// <param name="Findings">Entered by eye. With a picture it stays empty: the picture's findings are graded.</param>
 /// <param name="Picture">The picture that it was read from, with what was found in it.</param>
 /// <param name="PhotoId">A picture that is kept beside a judgement by eye, as where no signal lets the program read it.</param>
-public sealed record Inspected(RunId RunId, EndFaceClass EndFaceClass, string LimitSetId, IReadOnlyList<Finding> Findings, string? Note = null, SeenFace? Picture = null, EvidenceId? PhotoId = null) : INoted;
+/// <param name="EndFaceClass">Like the limit set best left out: where it says otherwise than the plan, that is kept as a difference.</param>
+public sealed record Inspected(
+    RunId RunId, IReadOnlyList<Finding> Findings, string? Note = null, SeenFace? Picture = null, EvidenceId? PhotoId = null, EndFaceClass? EndFaceClass = null, string? LimitSetId = null) : INoted;
 
 /// <summary>A picture's findings: what the program found, and what the person left, added or named otherwise. Both are kept; the final ones are graded.</summary>
 /// <param name="UmPerPx">Scale of the picture.</param>
@@ -63,13 +63,17 @@ internal sealed class InspectedRule : EventRule<Inspected, FaceGraded>
         Citations.Check(q);
         var found = (body.Picture?.PictureId ?? body.PhotoId) is { } cited ? q.Plan.Evidence?.GetValueOrDefault(cited)?.Found : null;
         // What the device named must exist, though what is in force decides.
-        _ = q.Rules.EndFaceSet(body.LimitSetId);
+        if (body.LimitSetId is { } named)
+        {
+            _ = q.Rules.EndFaceSet(named);
+        }
+
         var limits = q.Rules.FaceSetFor(q.Plan);
         var verdict = body.Picture is { } picture
             ? SeenEndFaces.Grade(picture.Final, q.Plan.EndFaceClass, limits, q.Plan.Method, "body.picture.final")
             : EndFaces.Grade(body.Findings, q.Plan.EndFaceClass, limits, q.Plan.Method);
         return new FaceGraded(verdict, Differences.Of(
-            ("endFaceClass", Wire.Name(body.EndFaceClass), Wire.Name(q.Plan.EndFaceClass)), ("limitSetId", body.LimitSetId, limits.Id),
+            ("endFaceClass", body.EndFaceClass is { } said ? Wire.Name(said) : null, Wire.Name(q.Plan.EndFaceClass)), ("limitSetId", body.LimitSetId, limits.Id),
             ("picture.automatic", Said(body.Picture?.Automatic), found is null || body.Picture is null || body.Picture.Automatic.SequenceEqual(found) ? Said(body.Picture?.Automatic) : $"{Said(found)} of its own")), found);
     }
 

@@ -3,9 +3,9 @@ using Rhabdon.Core.Inspection;
 namespace Rhabdon.Core.Ledger;
 
 /// <summary>What the red light did.</summary>
-/// <param name="Rule">That the device held it to; the procedure's own is used where it has one.</param>
+/// <param name="Rule">By what it is judged where the procedure judges none: the person says so. The procedure's own is used where it has one.</param>
 /// <param name="Photos">Two photos that were compared, if any.</param>
-public sealed record LightJudged(RunId RunId, LightRule Rule, LightSeen Seen, LightPhotos? Photos = null, string? Note = null) : INoted;
+public sealed record LightJudged(RunId RunId, LightSeen Seen, LightPhotos? Photos = null, string? Note = null, LightRule? Rule = null) : INoted;
 
 public sealed record GlowJudged(LightJudgement Judgement, IReadOnlyList<Difference>? Differences) : Judged;
 
@@ -33,8 +33,8 @@ internal sealed class LightJudgedRule : EventRule<LightJudged, GlowJudged>
         }
 
         Citations.Check(q);
-        var rule = Runs.Table(q, attempt).States.Select(s => s.Light).FirstOrDefault(l => l is not null) ?? body.Rule;
-        return new GlowJudged(RedLights.Judge(rule, body.Seen, body.Photos, "body.seen"), Differences.Of(("rule", Wire.Name(body.Rule), Wire.Name(rule))));
+        var rule = Runs.Table(q, attempt).States.Select(s => s.Light).FirstOrDefault(l => l is not null) ?? body.Rule ?? throw new RefusedException("light-rule-missing", "body.rule", "This run's procedure judges no light: say by which rule it was judged.");
+        return new GlowJudged(RedLights.Judge(rule, body.Seen, body.Photos, "body.seen"), Differences.Of(("rule", body.Rule is { } said ? Wire.Name(said) : null, Wire.Name(rule))));
     }
 
     protected override EndState Evolve(EndState state, LedgerEvent e, LightJudged body, GlowJudged judged) =>

@@ -24,22 +24,23 @@ public enum MeasuredInto
     Other,
 }
 
-/// <summary>One reading of the meter, with the link as the device took it. The limit is of the link as it is planned.</summary>
+/// <summary>One reading of the meter. The link, its limits and the meter's repeatability are the plan's and the instrument's own.</summary>
 /// <param name="ReferenceAt">When the reference was set; a reading on one that is older than a shift is refused.</param>
 /// <param name="ReferenceCords">What the reference cords are called, so that a worn one can be found.</param>
 /// <param name="ReferenceDriftDb">What the last check of the reference had drifted; one that has drifted too far is refused.</param>
 /// <param name="ReferenceCheckedAt">When the reference of this wavelength was read again and had held: its age counts from there.</param>
-/// <param name="RepeatabilityDb">As the device took it; the instrument's own is used.</param>
 /// <param name="InstrumentId">The meter that read it.</param>
 /// <param name="Into">What lay at the far end, where somebody said it.</param>
+/// <param name="LimitSetId">Like class, length, connections, splices and repeatability, best left out: where it says otherwise than the plan, that is kept as a difference.</param>
 public sealed record Measured(
-    RunId RunId, string LimitSetId, FiberClass FiberClass, double LengthM, int Connections, int Splices,
-    ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, double RepeatabilityDb, string? Note = null,
+    RunId RunId, ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, string? Note = null,
     DateTimeOffset? ReferenceAt = null, Direction? Direction = null, string? ReferenceCords = null, double? ReferenceDriftDb = null,
-    DateTimeOffset? ReferenceCheckedAt = null, MeasuredInto? Into = null, InstrumentId? InstrumentId = null) : INoted;
+    DateTimeOffset? ReferenceCheckedAt = null, MeasuredInto? Into = null, InstrumentId? InstrumentId = null,
+    string? LimitSetId = null, FiberClass? FiberClass = null, double? LengthM = null, int? Connections = null, int? Splices = null, double? RepeatabilityDb = null) : INoted;
 
 /// <param name="WavelengthsNm">All that must be measured before it can be accepted.</param>
-public sealed record LossJudged(LossJudgement Loss, IReadOnlyList<int> WavelengthsNm, IReadOnlyList<Difference>? Differences) : Judged;
+/// <param name="RepeatabilityDb">Of the meter; null in what was judged before it was kept.</param>
+public sealed record LossJudged(LossJudgement Loss, IReadOnlyList<int> WavelengthsNm, IReadOnlyList<Difference>? Differences, double? RepeatabilityDb = null) : Judged;
 
 /// <summary>Whether the far end was made when this was read, as far as its own record goes. Said again when that record changes.</summary>
 public sealed record FarJudged(bool Made) : Judged;
@@ -79,20 +80,22 @@ internal sealed class MeasuredRule : EventRule<Measured, LossJudged>
             References.Check(referenceAt, body.ReferenceCheckedAt, q.Event.At, "body.referenceAt");
         }
 
-        _ = q.Rules.LossSet(body.LimitSetId);
+        if (body.LimitSetId is { } named)
+        {
+            _ = q.Rules.LossSet(named);
+        }
+
         var plan = q.Plan;
         var (repeatabilityDb, due) = Instrument(q, body);
-        var loss = InsertionLoss.Judge(
-            new(body.WavelengthNm, body.Reference, body.ReferenceDbm, body.ReadingDbm, repeatabilityDb),
-            new(plan.FiberClass, plan.LengthM, plan.Connections, plan.Splices), q.Rules.LossSet(plan.LossLimitSetId));
+        var loss = InsertionLoss.Judge(new(body.WavelengthNm, body.Reference, body.ReferenceDbm, body.ReadingDbm, repeatabilityDb), plan.Link, q.Rules.LossSet(plan.LossLimitSetId));
         return new LossJudged(loss, plan.FiberClass.TestWavelengthsNm(), Differences.Of(
-            ("fiberClass", Wire.Name(body.FiberClass), Wire.Name(plan.FiberClass)),
+            ("fiberClass", body.FiberClass is { } said ? Wire.Name(said) : null, Wire.Name(plan.FiberClass)),
             ("lengthM", Differences.Figure(body.LengthM), Differences.Figure(plan.LengthM)),
             ("connections", Differences.Figure(body.Connections), Differences.Figure(plan.Connections)),
             ("splices", Differences.Figure(body.Splices), Differences.Figure(plan.Splices)),
             ("limitSetId", body.LimitSetId, plan.LossLimitSetId),
             ("repeatabilityDb", Differences.Figure(body.RepeatabilityDb), Differences.Figure(repeatabilityDb)),
-            ("instrumentId", "calibrated", due is { } day && SiteDates.On(q.Event.At, plan.TimeZone) > day ? $"calibration was due on {day:yyyy-MM-dd}" : "calibrated")));
+            ("instrumentId", "calibrated", due is { } day && SiteDates.On(q.Event.At, plan.TimeZone) > day ? $"calibration was due on {day:yyyy-MM-dd}" : "calibrated")), repeatabilityDb);
     }
 
     /// <summary>What the meter's own record says of it. A meter that is not named reads as meters usually do.</summary>
@@ -105,7 +108,7 @@ internal sealed class MeasuredRule : EventRule<Measured, LossJudged>
     {
         Phase = Phase.Test,
         Losses = [.. a.Losses.Where(l => (l.Judgement.WavelengthNm, l.Reading.Direction) != (body.WavelengthNm, body.Direction)),
-            new LossState(e.Id, e.At, e.ActorId, body, judged.Loss) { Differences = judged.Differences ?? [] }],
+            new LossState(e.Id, e.At, e.ActorId, body with { RepeatabilityDb = judged.RepeatabilityDb ?? body.RepeatabilityDb }, judged.Loss) { Differences = judged.Differences ?? [] }],
         Wavelengths = judged.WavelengthsNm,
     });
 }

@@ -8,11 +8,13 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>One end's connector as a trace shows it.</summary>
 /// <param name="TraceId">The trace's file.</param>
 /// <param name="DistanceM">Where the connector lies on the trace.</param>
-/// <param name="Mode">As the device took it, like polish, length and limit set; the plan's own are used.</param>
 /// <param name="OtherTraceId">The trace from the other side, where the loss is the mean of both.</param>
 /// <param name="ReflectanceDb">Null where it reflects too little to be seen.</param>
+/// <param name="LengthM">Of the link, as the trace shows it.</param>
+/// <param name="Mode">Like polish and limit set best left out: where it says otherwise than the plan, that is kept as a difference.</param>
 public sealed record Traced(
-    RunId RunId, EvidenceId TraceId, int WavelengthNm, double DistanceM, double LossDb, double? ReflectanceDb, double LengthM, FiberMode Mode, Polish Polish, string LimitSetId, string? Note = null, EvidenceId? OtherTraceId = null) : INoted;
+    RunId RunId, EvidenceId TraceId, int WavelengthNm, double DistanceM, double LossDb, double? ReflectanceDb, double LengthM, string? Note = null, EvidenceId? OtherTraceId = null,
+    FiberMode? Mode = null, Polish? Polish = null, string? LimitSetId = null) : INoted;
 
 /// <summary>A connector's verdict from a trace.</summary>
 /// <param name="LossLimitDb">What a mated pair may lose.</param>
@@ -53,10 +55,14 @@ internal sealed class TracedRule : EventRule<Traced, TraceJudged>
         }
 
         Citations.Check(q);
-        _ = q.Rules.LossSet(body.LimitSetId);
+        if (body.LimitSetId is { } named)
+        {
+            _ = q.Rules.LossSet(named);
+        }
+
         return new TraceJudged(
             TracedVerdict.Of(body.LossDb, body.ReflectanceDb, q.Plan.Mode, q.Plan.Polish, q.Rules.LossSet(q.Plan.LossLimitSetId)),
-            Differences.Of(("mode", Wire.Name(body.Mode), Wire.Name(q.Plan.Mode)), ("polish", Wire.Name(body.Polish), Wire.Name(q.Plan.Polish)), ("limitSetId", body.LimitSetId, q.Plan.LossLimitSetId)));
+            Differences.Of(("mode", body.Mode is { } mode ? Wire.Name(mode) : null, Wire.Name(q.Plan.Mode)), ("polish", body.Polish is { } polish ? Wire.Name(polish) : null, Wire.Name(q.Plan.Polish)), ("limitSetId", body.LimitSetId, q.Plan.LossLimitSetId)));
     }
 
     protected override EndState Evolve(EndState state, LedgerEvent e, Traced body, TraceJudged judged) => Runs.With(state, body.RunId, a => a with

@@ -1,0 +1,42 @@
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Procedures;
+using Rhabdon.Core.Rework;
+using Xunit;
+
+namespace Rhabdon.Core.Tests;
+
+public class ReworkChoiceTests
+{
+    /// <summary>Before, the browser said "one minute" and "two minutes" whatever the step, and the record believed it.</summary>
+    [Fact]
+    public void What_a_bad_face_can_be_given_comes_cheapest_first_with_the_procedures_own_minutes_and_slack()
+    {
+        var table = Repo.ColdCure;
+        var story = new EndStory(table).Start().WalkTo().Look(new Finding(Zone.A, FindingKind.Scratch, 4, 3));
+        var choices = ReworkChoices.Of(story.State, table, 300, Role.Lead, PersonId.New());
+        Assert.Equal((ReworkKind.Clean, ReworkKind.CutOff), (choices[0].Kind, choices[^1].Kind));
+        var backs = choices.Where(c => c.Kind == ReworkKind.Back).ToList();
+        Assert.Equal(table.States.Where(s => s.Phase == Phase.Finish).Select(s => s.Id).Order(), backs.Select(c => c.StepId!).Order());
+        Assert.Equal(backs.OrderBy(c => c.Minutes), backs);
+        var rung = table.Ladders.SelectMany(l => l.Uses).First(u => backs.Any(b => b.StepId == u.To));
+        Assert.Equal(rung.Minutes, backs.Single(b => b.StepId == rung.To).Minutes);
+        Assert.Equal((table.Prep.CutOffUsesMm, 300 - table.Prep.CutOffUsesMm), (choices[^1].SlackMm, choices[^1].LeftMm));
+        Assert.True(choices[^1].Minutes > backs.Max(c => c.Minutes)); // a whole connector: at least what any part of it takes
+
+        // What the ledger then says it cost is Core's, not the browser's.
+        var film = backs[0];
+        story.Tell(EventKind.Reworked, new Reworked(story.RunId, ReworkReason.Scratched, film.StepId));
+        Assert.Equal((film.Minutes, film.Act), (story.State.Current!.Loops[^1].Minutes, story.State.Current.Loops[^1].Act));
+        Assert.Empty(ReworkChoices.Of(story.State, table, 300, Role.Lead, PersonId.New())); // at the bench again
+    }
+
+    [Fact]
+    public void Somebody_elses_connector_is_given_up_by_a_lead()
+    {
+        var story = new EndStory(Repo.Wedge).Start().WalkTo();
+        bool MayCut(Role role, PersonId person) => ReworkChoices.Of(story.State, Repo.Wedge, 300, role, person)[^1].Allowed;
+        var own = story.State.Current!.StartedBy;
+        Assert.Equal([true, false, true, false], [MayCut(Role.Installer, own), MayCut(Role.Installer, PersonId.New()), MayCut(Role.Lead, PersonId.New()), MayCut(Role.Viewer, own)]);
+    }
+}

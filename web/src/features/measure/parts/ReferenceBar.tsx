@@ -1,0 +1,70 @@
+import { Input, Select } from "antd";
+import { useTranslation } from "react-i18next";
+import type { S } from "../../../api/client";
+import { useInstruments, useKnown } from "../../../api/hooks";
+import type { Reference } from "../../../domain/reference";
+import { useChoices } from "../../../ui/Parts";
+import { dB } from "../../../ui/settings";
+import type { Direction } from "../useMeter";
+
+/** What readings stand on: how the meter was zeroed, which one it is, from which side, with which cords. */
+export function ReferenceBar(props: {
+  reference: Reference;
+  onChange: (r: Reference) => void;
+  direction: Direction;
+  onTurn: (d: Direction) => void;
+}) {
+  const { reference, onChange } = props;
+  const { t } = useTranslation();
+  const options = useChoices();
+  const usualDb = useKnown().data?.usualRepeatabilityDb ?? 0;
+  const meters = (useInstruments().data ?? []).filter((m) => m.kind === "power-meter" || m.kind === "other");
+  return (
+    <section className="card row">
+      <div>
+        <div className="faint">{t("measure.referenceMethod")}</div>
+        <Select
+          aria-label={t("measure.referenceMethod")}
+          style={{ width: 140 }}
+          value={reference.method}
+          options={options("measure", ["one-cord", "two-cord", "three-cord"])}
+          onChange={(method) => onChange({ ...reference, method: method as S["ReferenceMethod"] })}
+        />
+      </div>
+      <div>
+        <div className="faint">{t("measure.meter")}</div>
+        <Select
+          aria-label={t("measure.meter")}
+          allowClear
+          style={{ width: 230 }}
+          placeholder={t("measure.anyMeter", { db: dB(usualDb) })}
+          value={meters.some((m) => m.id === reference.instrumentId) ? reference.instrumentId : undefined}
+          options={meters.map((m) => ({
+            value: m.id,
+            label: `${[m.name, m.number].filter(Boolean).join(" ")} · ±${dB(m.repeatabilityDb ?? usualDb)} dB`,
+          }))}
+          onChange={(id) => onChange({ ...reference, instrumentId: id ?? null })}
+        />
+      </div>
+      <div>
+        <div className="faint">{t("measure.direction")}</div>
+        <Select
+          aria-label={t("measure.direction")}
+          style={{ width: 110 }}
+          value={props.direction}
+          options={options("measure", ["a-to-b", "b-to-a"])}
+          onChange={props.onTurn}
+        />
+      </div>
+      <label>
+        <div className="faint">{t("measure.cords")}</div>
+        <Input
+          style={{ width: 120 }}
+          maxLength={60}
+          value={reference.cords ?? ""}
+          onChange={(e) => onChange({ ...reference, cords: e.target.value })}
+        />
+      </label>
+    </section>
+  );
+}
