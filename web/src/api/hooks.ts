@@ -1,65 +1,56 @@
-import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
-import { get, query, type S, setToken } from "./client";
+import { api, type S } from "./client";
+import type { paths } from "./schema";
+
+const FOREVER = { staleTime: Number.POSITIVE_INFINITY };
+
+/** What a list is filtered by, as its question takes it. */
+type Filter<P extends keyof paths> = NonNullable<
+  paths[P] extends { get: { parameters: { query?: infer Q } } } ? Q : never
+>;
 
 /** One small hook per question asked of the server. */
-export const useSession = () =>
-  useQuery({
-    queryKey: ["session"],
-    queryFn: async () => {
-      const session = await get<S["Session"]>("/api/session");
-      setToken(session.token);
-      return session;
-    },
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+export const useSession = () => api.useQuery("get", "/api/session", undefined, FOREVER);
 
 /** Open jobs in one answer; more than that are found by their name. */
 export const AT_HAND = 50;
 
 /** The work at hand: open jobs, the next one due first. */
-export const useAtHand = () =>
-  useQuery({ queryKey: ["jobs", "at-hand"], queryFn: () => get<S["Job"][]>(`/api/jobs/at-hand?limit=${AT_HAND}`) });
+export const atHandQuery = () =>
+  api.queryOptions("get", "/api/jobs/at-hand", { params: { query: { limit: AT_HAND } } });
+export const useAtHand = () => api.useQuery("get", "/api/jobs/at-hand", { params: { query: { limit: AT_HAND } } });
 
 /** Jobs whose customer or site has these words in it. */
 export const useFoundJobs = (find: string) =>
-  useQuery({
-    queryKey: ["jobs", "found", find],
-    queryFn: () => get<S["Job"][]>(`/api/jobs${query({ find, limit: 30 })}`),
-    enabled: !!find,
-    placeholderData: (before) => before,
-  });
+  api.useQuery(
+    "get",
+    "/api/jobs",
+    { params: { query: { find, limit: 30 } } },
+    { enabled: !!find, placeholderData: (before: S["Job"][] | undefined) => before },
+  );
 
-/** Answers of a list page by page, by the key of the last one. */
-function usePages<T>(
-  key: unknown[],
-  path: string,
-  filter: Record<string, string | undefined>,
-  idOf: (row: T) => string,
-  enabled = true,
-) {
-  return useInfiniteQuery({
-    queryKey: [...key, "pages", filter],
-    queryFn: ({ pageParam }) => get<T[]>(`${path}${query({ ...filter, after: pageParam, limit: PAGE })}`),
-    initialPageParam: undefined as string | undefined,
-    getNextPageParam: (last) => (last.length === PAGE && last.at(-1) ? idOf(last.at(-1) as T) : undefined),
-    enabled,
-  });
-}
-
+/** How answers of a list come page by page, by the key of the last one. */
 const PAGE = 100;
 
+const paged = <T>(idOf: (row: T) => string) => ({
+  pageParamName: "after",
+  initialPageParam: undefined as string | undefined,
+  getNextPageParam: (last: T[]) => (last.length === PAGE && last.at(-1) ? idOf(last.at(-1) as T) : undefined),
+});
+
 /** All jobs: open ones first, newest due first. */
-export const useJobPages = (find?: string) => usePages<S["Job"]>(["jobs"], "/api/jobs", { find }, (j) => j.jobId);
+export const useJobPages = (find?: string) =>
+  api.useInfiniteQuery(
+    "get",
+    "/api/jobs",
+    { params: { query: { find, limit: PAGE } } },
+    paged<S["Job"]>((j) => j.jobId),
+  );
 
-export const useJob = (jobId?: string) =>
-  useQuery({ queryKey: ["job", jobId], queryFn: () => get<S["JobDetail"]>(`/api/jobs/${jobId}`), enabled: !!jobId });
+export const useJob = (jobId = "") =>
+  api.useQuery("get", "/api/jobs/{jobId}", { params: { path: { jobId } } }, { enabled: !!jobId });
 
-export const useLoom = (jobId?: string) =>
-  useQuery({
-    queryKey: ["loom", jobId],
-    queryFn: () => get<S["JobLoom"]>(`/api/jobs/${jobId}/loom`),
-    enabled: !!jobId,
-  });
+export const useLoom = (jobId = "") =>
+  api.useQuery("get", "/api/jobs/{jobId}/loom", { params: { path: { jobId } } }, { enabled: !!jobId });
 
 /** An end's strand, with the colours of its own cable. */
 export function strandIn(loom: S["JobLoom"], endId: string): S["Strand"] | undefined {
@@ -67,103 +58,97 @@ export function strandIn(loom: S["JobLoom"], endId: string): S["Strand"] | undef
   return end && loom.cables.find((c) => c.cableId === end.cableId)?.strands[end.strand - 1];
 }
 
-export const useEnd = (endId?: string) =>
-  useQuery({ queryKey: ["end", endId], queryFn: () => get<S["EndView"]>(`/api/ends/${endId}`), enabled: !!endId });
+export const useEnd = (endId: string | null = "") =>
+  api.useQuery("get", "/api/ends/{endId}", { params: { path: { endId: endId ?? "" } } }, { enabled: !!endId });
 
-export const useRecord = (endId?: string) =>
-  useQuery({
-    queryKey: ["record", endId],
-    queryFn: () => get<S["EndRecord"]>(`/api/ends/${endId}/record`),
-    enabled: !!endId,
-  });
+export const useRecord = (endId = "") =>
+  api.useQuery("get", "/api/ends/{endId}/record", { params: { path: { endId } } }, { enabled: !!endId });
+
+/** What was kept of an end: pictures and traces. */
+export const useEvidence = (endId: string | null) =>
+  api.useQuery(
+    "get",
+    "/api/ends/{endId}/evidence",
+    { params: { path: { endId: endId ?? "" } } },
+    { enabled: !!endId, retry: false },
+  );
 
 /** A run table; with `schools` as a run followed them, else as the company does. */
 export const useTable = (procedureId?: string | null, version?: number | null, schools?: Record<string, string>) =>
-  useQuery({
-    queryKey: ["table", procedureId, version, schools],
-    queryFn: () => {
-      const follow =
-        schools &&
-        Object.entries(schools)
-          .map(([o, c]) => `${o}:${c}`)
-          .join(",");
-      return get<S["RunTable"]>(`/api/procedures/${procedureId}/${version}${query({ schools: follow })}`);
+  api.useQuery(
+    "get",
+    "/api/procedures/{procedureId}/{version}",
+    {
+      params: {
+        path: { procedureId: procedureId ?? "", version: version ?? 0 },
+        query: {
+          schools:
+            schools &&
+            Object.entries(schools)
+              .map(([o, c]) => `${o}:${c}`)
+              .join(","),
+        },
+      },
     },
-    enabled: !!procedureId && !!version,
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+    { ...FOREVER, enabled: !!procedureId && !!version },
+  );
 
-export const useProcedures = () =>
-  useQuery({ queryKey: ["procedures"], queryFn: () => get<S["ProcedureLine"][]>("/api/procedures") });
+export const useProcedures = () => api.useQuery("get", "/api/procedures");
 
-export const useLimits = () =>
-  useQuery({
-    queryKey: ["limits"],
-    queryFn: () => get<S["LimitSets"]>("/api/limits"),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+export const useLimits = () => api.useQuery("get", "/api/limits", undefined, FOREVER);
 
-/** What Core knows of methods and fiber classes. */
-export const useKnown = () =>
-  useQuery({
-    queryKey: ["choices"],
-    queryFn: () => get<S["Choices"]>("/api/choices"),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+/** What Core knows of methods, fiber classes, light and references. */
+export const useKnown = () => api.useQuery("get", "/api/choices", undefined, FOREVER);
 
 /** A panel, or a jumper by its cable, with all its ends and run tables, as the server has it; useBench lays what waits on this device over it. */
-export const usePlace = (placeId?: string) =>
-  useQuery({
-    queryKey: ["panel", placeId],
-    queryFn: () => get<S["PanelBench"]>(`/api/places/${placeId}/bench`),
-    enabled: !!placeId,
-  });
+export const usePlace = (placeId = "") =>
+  api.useQuery("get", "/api/places/{placeId}/bench", { params: { path: { placeId } } }, { enabled: !!placeId });
 
-export const usePaper = (procedureId?: string, version?: number) =>
-  useQuery({
-    queryKey: ["paper", procedureId, version],
-    queryFn: () => get<S["ProcedurePaper"]>(`/api/procedures/${procedureId}/${version}/document`),
-    enabled: !!procedureId && !!version,
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+export const usePaper = (procedureId = "", version = 0) =>
+  api.useQuery(
+    "get",
+    "/api/procedures/{procedureId}/{version}/document",
+    { params: { path: { procedureId, version } } },
+    { ...FOREVER, enabled: !!procedureId && !!version },
+  );
 
-export const useSchools = () =>
-  useQuery({ queryKey: ["schools"], queryFn: () => get<S["SchoolLine"][]>("/api/schools") });
+export const useSchools = () => api.useQuery("get", "/api/schools");
 
-type EndFilter = Record<string, string | number | undefined>;
+export type EndFilter = Filter<"/api/ends">;
 
-export const endsQuery = (filter: EndFilter) => ({
-  queryKey: ["ends", filter],
-  queryFn: () => get<S["EndRow"][]>(`/api/ends${query(filter)}`),
-});
+export const endsQuery = (filter: EndFilter) => api.queryOptions("get", "/api/ends", { params: { query: filter } });
 
-export const useEnds = (filter: EndFilter, enabled = true) => useQuery({ ...endsQuery(filter), enabled });
+export const useEnds = (filter: EndFilter, enabled = true) =>
+  api.useQuery("get", "/api/ends", { params: { query: filter } }, { enabled });
 
-export const useCrews = () => useQuery({ queryKey: ["crews"], queryFn: () => get<S["Crew"][]>("/api/crews") });
+/** Ends page by page, however many. */
+export const useEndPages = (filter: EndFilter) =>
+  api.useInfiniteQuery(
+    "get",
+    "/api/ends",
+    { params: { query: { ...filter, limit: PAGE } } },
+    paged<S["EndRow"]>((e) => e.endId),
+  );
+
+export const useCrews = () => api.useQuery("get", "/api/crews");
 
 /** The company's people by name, however many. */
 export const usePeoplePages = (filter: { find?: string; role?: S["Role"] }) =>
-  usePages<S["Person"]>(["people"], "/api/people", filter, (p) => p.personId);
+  api.useInfiniteQuery(
+    "get",
+    "/api/people",
+    { params: { query: { ...filter, limit: PAGE } } },
+    paged<S["Person"]>((p) => p.personId),
+  );
 
-export const useQuarantine = (enabled: boolean) =>
-  useQuery({ queryKey: ["quarantine"], queryFn: () => get<S["Quarantined"][]>("/api/quarantine"), enabled });
+export const useQuarantine = (enabled: boolean) => api.useQuery("get", "/api/quarantine", undefined, { enabled });
 
 /** Batches whose container holds other shards than were made. */
-export const useContainersOff = () =>
-  useQuery({ queryKey: ["containers"], queryFn: () => get<S["ContainerOff"][]>("/api/batches/off") });
+export const useContainersOff = () => api.useQuery("get", "/api/batches/off");
 
 /** What was given to whom in a job, newest first. */
-export const useAssignments = (jobId?: string) =>
-  useQuery({
-    queryKey: ["job", jobId, "assignments"],
-    queryFn: () => get<S["AssignedLine"][]>(`/api/jobs/${jobId}/assignments`),
-    enabled: !!jobId,
-  });
+export const useAssignments = (jobId = "") =>
+  api.useQuery("get", "/api/jobs/{jobId}/assignments", { params: { path: { jobId } } }, { enabled: !!jobId });
 
 /** The instruments of one's crew. */
-export const useInstruments = (enabled = true) =>
-  useQuery({
-    queryKey: ["instruments"],
-    queryFn: () => get<S["InstrumentState"][]>("/api/instruments"),
-    enabled,
-  });
+export const useInstruments = (enabled = true) => api.useQuery("get", "/api/instruments", undefined, { enabled });

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect } from "react";
 import { useTranslation } from "react-i18next";
 import { Route, Routes } from "react-router";
-import { whenSignedOut } from "../api/client";
+import { stale, whenSignedOut } from "../api/client";
 import { useSession } from "../api/hooks";
 import { Entrance } from "../features/accounts/Entrance";
 import { Await, Loading, Nothing } from "../ui/Parts";
@@ -31,7 +31,7 @@ export function App() {
   const { t } = useTranslation();
   const session = useSession();
   const client = useQueryClient();
-  useEffect(() => whenSignedOut(() => client.invalidateQueries({ queryKey: ["session"] })), [client]);
+  useEffect(() => whenSignedOut(() => stale(client, "/api/session")), [client]);
   return (
     <Await of={session}>
       {(s) =>

@@ -2,7 +2,7 @@ import { Button, Dropdown, Modal, Segmented } from "antd";
 import { type ReactNode, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { NavLink, useLocation, useNavigate } from "react-router";
-import { del, type S } from "../api/client";
+import { http, type S } from "../api/client";
 import { answers } from "../offline/db";
 import { aside } from "../offline/outbox";
 import { useAside, useIntake, useUnsent } from "../offline/useLedger";
@@ -47,7 +47,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   const fault = useFault();
   const leave = async () => {
     try {
-      await del("/api/session");
+      await http.DELETE("/api/session");
     } catch (e) {
       return fault(e); // with no signal the sign-in would live on at the server
     }

@@ -23,7 +23,7 @@ export function CleaveText({ view, verdict }: { view: S["CleaveView"]; verdict: 
             hackle: [view.roughUm, verdict.rule.mostRoughUm],
           }[what] as [number, number];
           return (
-            <div key={what} style={{ display: "contents" }}>
+            <div key={what} className="contents">
               <dt>{t(`cleave.${what}`)}</dt>
               <dd>
                 {seen.toFixed(1)} µm <span className="faint">{t("cleave.most", { most })}</span>

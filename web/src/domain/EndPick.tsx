@@ -32,7 +32,7 @@ export function EndPick(props: {
       <div className="faint">{props.label}</div>
       <Select
         aria-label={props.label}
-        style={{ width: 420, maxWidth: "100%" }}
+        className="w-xxl"
         placeholder={props.label}
         showSearch={{ optionFilterProp: "label" }}
         value={options.some((o) => o.value === props.value) ? props.value : undefined}

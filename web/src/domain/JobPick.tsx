@@ -3,6 +3,7 @@ import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../api/client";
 import { useAtHand, useFoundJobs, useJob } from "../api/hooks";
+import { type Room, roomy } from "../ui/room";
 
 const labelOf = (j: S["Job"]) => `${j.customer} · ${j.site}`;
 
@@ -11,7 +12,7 @@ export function JobPick(props: {
   label: string;
   value?: string;
   onChange: (jobId: string | undefined) => void;
-  width?: number;
+  room?: Room;
   allowClear?: boolean;
   /** A choice before all jobs. */
   first?: { value: string; label: string };
@@ -29,7 +30,7 @@ export function JobPick(props: {
       <div className="faint">{props.label}</div>
       <Select
         aria-label={props.label}
-        style={{ width: props.width ?? 260, maxWidth: "100%" }}
+        className={roomy(props.room ?? "l")}
         placeholder={props.label}
         value={props.value}
         allowClear={props.allowClear}

@@ -96,7 +96,7 @@ export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420,
               aria-label={onSelect ? name : undefined}
               data-status={e.status}
               onClick={() => onSelect?.(e.endId)}
-              style={{ cursor: onSelect ? "pointer" : undefined }}
+              className={onSelect ? "pointer" : undefined}
             >
               <rect
                 x={x - step / 2}

@@ -40,7 +40,7 @@ export function NextForFailed(props: {
       <div className="row">
         <Select
           aria-label={t("look.reason")}
-          style={{ width: 260 }}
+          className="w-l"
           placeholder={t("look.reason")}
           value={reason}
           options={props.reasons}
@@ -55,7 +55,7 @@ export function NextForFailed(props: {
         </Button>
         <Select
           aria-label={t("look.backTo")}
-          style={{ width: 320 }}
+          className="w-xl"
           placeholder={t("look.backTo")}
           value={stepId}
           options={backs.map((c) => ({ value: c.stepId, label: `${words(c.act ?? "")} · ${minutes(c)}` }))}

@@ -26,7 +26,7 @@ export function PrepNumbers({ prep }: { prep: S["PrepCard"] }) {
       {lines.map(
         ([name, value]) =>
           value !== null && (
-            <div key={name} style={{ display: "contents" }}>
+            <div key={name} className="contents">
               <dt>{t(`prep.${name}`)}</dt>
               <dd>{value}</dd>
             </div>

@@ -1,6 +1,6 @@
 import { liveQuery } from "dexie";
 import { v7 as uuid7 } from "uuid";
-import { ApiError, isWell, post, type S, upload } from "../api/client";
+import { ApiError, isWell, type S, send as sendOut, upload } from "../api/send";
 import { type Aside, db, type EndEvent, type KeptFile, type LedgerEvent, type Step, type StreamEvent } from "./db";
 
 export type { LedgerEvent } from "./db";
@@ -95,13 +95,17 @@ export async function keep(
     lastSeq += drafts.length;
     lastDevice = device;
     try {
-      await take(await post<S["IntakeResult"]>("/api/ledger", events));
+      await take(await hand(events));
     } catch {
       throw new NotKept(String(e));
     }
     return events;
   }
 }
+
+/** Hands events to the ledger, as they are kept here. */
+const hand = async (events: LedgerEvent[]): Promise<S["IntakeResult"]> =>
+  JSON.parse(await sendOut("POST", "/api/ledger", JSON.stringify(events)));
 
 type Taken = (result: S["IntakeResult"]) => void | Promise<void>;
 let taken: Taken = () => {};
@@ -195,7 +199,7 @@ async function send() {
     const batch = await db.outbox.orderBy("deviceSeq").limit(size).toArray();
     if (batch.length === 0) return;
     try {
-      await take(await post<S["IntakeResult"]>("/api/ledger", batch));
+      await take(await hand(batch));
       await forget(batch);
       size = BATCH;
     } catch (e) {
@@ -235,10 +239,6 @@ async function setAside(event: LedgerEvent, why: string) {
 
 /** What the server would not have: kept with its words until somebody sends it again. */
 export const aside = {
-  watch: (tell: (all: Aside[]) => void) => {
-    const watching = liveQuery(() => db.aside.toArray()).subscribe({ next: tell, error: () => {} });
-    return () => watching.unsubscribe();
-  },
   /** Puts it back among those that wait. */
   again: async ({ id, event, file }: Aside) => {
     await db.transaction("rw", db.outbox, db.files, db.aside, async () => {

@@ -1,13 +1,14 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { useLiveQuery } from "dexie-react-hooks";
+import { useCallback, useEffect, useMemo, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
-import type { S } from "../api/client";
+import { type S, stale } from "../api/client";
 import { usePlace, useSession } from "../api/hooks";
 import { counted } from "../engine/containers";
 import { apply, current } from "../engine/project";
 import { type Aside, answers, db, type EndEvent, isOfEnd, type LedgerEvent, type Step } from "./db";
-import { aside, type Draft, flush, keep, NotKept, outbox, pendingFiles, whenTaken } from "./outbox";
+import { type Draft, flush, keep, NotKept, outbox, pendingFiles, whenTaken } from "./outbox";
 
 export type Told = Draft;
 
@@ -32,14 +33,20 @@ export function useUnsent() {
 }
 
 /** What the server would not take from this device. */
-export function useAside() {
-  const [all, setAll] = useState<Aside[]>([]);
-  useEffect(() => aside.watch(setAll), []);
-  return all;
-}
+export const useAside = (): Aside[] => useLiveQuery(() => db.aside.toArray(), [], []);
 
-const CHANGED = ["loom", "ends", "record", "jobs", "quarantine", "containers", "tools", "instruments"];
-const SHOWN = ["end", "panel"];
+const END = "/api/ends/{endId}";
+const PLACE = "/api/places/{placeId}/bench";
+/** What is read of ends and of what happens once: out of date with each event. */
+export const READ = [
+  "/api/jobs/{jobId}/loom",
+  "/api/ends",
+  "/api/ends/{endId}/record",
+  "/api/jobs",
+  "/api/jobs/at-hand",
+  "/api/jobs/{jobId}/log",
+] as const;
+const SAID_ONCE = ["/api/quarantine", "/api/batches/off", "/api/tools", "/api/lots", "/api/instruments"] as const;
 
 /** What the server works out of a state beside it: slack, losses, the light's rule, whether shards are counted, whether the far end is made. */
 const workedOut = (s: S["EndState"]) => {
@@ -60,10 +67,10 @@ async function renew(client: QueryClient, result: S["IntakeResult"]) {
     return state ? { ...e, state } : e;
   };
   // An answer of before that is still on its way must not put the screen back.
-  await client.cancelQueries({ predicate: (q) => ["end", "panel"].includes(String(q.queryKey[0])) });
-  client.setQueriesData<S["EndView"]>({ queryKey: ["end"] }, (old) => old && renewed(old));
+  await client.cancelQueries({ predicate: (q) => [END, PLACE].includes(String(q.queryKey[1])) });
+  client.setQueriesData<S["EndView"]>({ queryKey: ["get", END] }, (old) => old && renewed(old));
   client.setQueriesData<S["PanelBench"]>(
-    { queryKey: ["panel"] },
+    { queryKey: ["get", PLACE] },
     (old) => old && { ...old, ends: old.ends.map(renewed), batches: withBatches(old.batches, result.streams ?? []) },
   );
   await answers.renew(result.ends);
@@ -89,7 +96,7 @@ export function useIntake() {
         if (r.outcome === "quarantined") message.error(t("bench.refused", { reason: r.refusal?.message }));
       setTimeout(() => {
         if (outbox.count() > 0) return;
-        for (const key of turned ? [...CHANGED, ...SHOWN] : CHANGED) client.invalidateQueries({ queryKey: [key] });
+        void stale(client, ...READ, ...SAID_ONCE, ...(turned ? ([END, PLACE] as const) : []));
         turned = false;
       }, 50);
     });

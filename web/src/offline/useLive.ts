@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { screen } from "../api/client";
+import { screen, stale } from "../api/client";
+import { READ } from "./useLedger";
 
 /** Watches a job: what others write down there shows at once. Without a network it is silent and comes back by itself. */
 export function useLive(jobId?: string) {
@@ -27,8 +28,7 @@ export function useLive(jobId?: string) {
         // Several devices may write in one breath: ask once for all of it.
         clearTimeout(pending);
         pending = setTimeout(() => {
-          for (const key of ["loom", "panel", "end", "ends", "record", "jobs"])
-            client.invalidateQueries({ queryKey: [key] });
+          void stale(client, ...READ, "/api/ends/{endId}", "/api/places/{placeId}/bench");
         }, 250);
       };
       live.onreconnected(async () => {

@@ -1,6 +1,6 @@
 import { useEffect } from "react";
-import { get, type S } from "../api/client";
-import { useSession } from "../api/hooks";
+import { answered, http } from "../api/client";
+import { AT_HAND, useSession } from "../api/hooks";
 
 const MOST_JOBS = 6;
 
@@ -12,15 +12,17 @@ export function useTakeAlong() {
     let gone = false;
     const take = async () => {
       // As the screens ask for them, so that their questions are answered from what is kept.
-      const jobs = await get<S["Job"][]>("/api/jobs/at-hand?limit=50");
-      await Promise.all([get("/api/limits"), get("/api/choices"), get("/api/procedures")]);
+      const ask = { params: { query: { limit: AT_HAND } } };
+      const jobs = await answered(http.GET("/api/jobs/at-hand", ask));
+      await Promise.all([http.GET("/api/limits"), http.GET("/api/choices"), http.GET("/api/procedures")]);
       for (const { jobId } of jobs.slice(0, MOST_JOBS)) {
         if (gone) return;
         const [, loom] = await Promise.all([
-          get<S["JobDetail"]>(`/api/jobs/${jobId}`),
-          get<S["JobLoom"]>(`/api/jobs/${jobId}/loom`),
+          http.GET("/api/jobs/{jobId}", { params: { path: { jobId } } }),
+          answered(http.GET("/api/jobs/{jobId}/loom", { params: { path: { jobId } } })),
         ]);
-        for (const placeId of new Set(loom.ends.map((e) => e.placeId))) await get(`/api/places/${placeId}/bench`);
+        for (const placeId of new Set(loom.ends.map((e) => e.placeId)))
+          await http.GET("/api/places/{placeId}/bench", { params: { path: { placeId } } });
       }
     };
     const wait = setTimeout(() => take().catch(() => {}), 1500);

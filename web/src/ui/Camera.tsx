@@ -87,7 +87,7 @@ function View(props: { name: string; onTake: (picture: Blob) => unknown; onClose
         {cameras.length > 1 && (
           <Select
             aria-label={t("camera.which")}
-            style={{ width: 260 }}
+            className="w-l"
             placeholder={t("camera.which")}
             value={deviceId}
             onChange={setDevice}

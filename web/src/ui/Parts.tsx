@@ -2,6 +2,7 @@ import { Alert, App, Button, Empty, type FormInstance, Input, Select, Spin } fro
 import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
 import { ApiError, NoSignal } from "../api/client";
+import { type Room, roomy } from "./room";
 import { strandPaint } from "./theme";
 
 type Asked<T> = { data?: T; isPending: boolean; error: unknown; refetch: () => unknown };
@@ -126,14 +127,14 @@ export function Pick(props: {
   options: { value: string; label: string }[];
   onChange: (v: string | undefined) => void;
   allowClear?: boolean;
-  width?: number;
+  room?: Room;
 }) {
   return (
     <div className="pick">
       <div className="faint">{props.label}</div>
       <Select
         aria-label={props.label}
-        style={{ width: props.width ?? 200, maxWidth: "100%" }}
+        className={roomy(props.room ?? "m")}
         value={props.value}
         options={props.options}
         onChange={(v) => props.onChange(v)}

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Form, Input, Select } from "antd";
 import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
-import { post, put, type S } from "../../api/client";
+import { http, type S, stale } from "../../api/client";
 import { useCrews, usePeoplePages } from "../../api/hooks";
 import { Await, Find, Grid, useChoices, useFault } from "../../ui/Parts";
 
@@ -19,11 +19,11 @@ export default function Crew() {
   const [crewForm] = Form.useForm();
   const [personForm] = Form.useForm();
   // What a form shows is what it sends: nothing of the other one.
-  const add = async (path: string, form: typeof crewForm, key: string) => {
+  const add = async (path: "/api/crews" | "/api/people", form: typeof crewForm) => {
     try {
-      await post(path, form.getFieldsValue());
+      await http.POST(path, { body: form.getFieldsValue() });
       form.resetFields();
-      await client.invalidateQueries({ queryKey: [key] });
+      await stale(client, path);
     } catch (e) {
       fault(e, form);
     }
@@ -42,7 +42,7 @@ export default function Crew() {
       ),
       onOk: async () => {
         try {
-          await put(`/api/people/${p.personId}/password`, { password });
+          await http.PUT("/api/people/{personId}/password", { params: { path: p }, body: { password } });
           message.success(t("account.passwordSet"));
         } catch (e) {
           fault(e);
@@ -66,7 +66,7 @@ export default function Crew() {
               </ul>
             )}
           </Await>
-          <Form name="crew" form={crewForm} layout="vertical" onFinish={() => add("/api/crews", crewForm, "crews")}>
+          <Form name="crew" form={crewForm} layout="vertical" onFinish={() => add("/api/crews", crewForm)}>
             <Form.Item name="name" label={t("account.crewName")} rules={[{ required: true }]}>
               <Input />
             </Form.Item>
@@ -75,12 +75,7 @@ export default function Crew() {
         </section>
         <section className="card">
           <h2>{t("account.addPerson")}</h2>
-          <Form
-            name="person"
-            form={personForm}
-            layout="vertical"
-            onFinish={() => add("/api/people", personForm, "people")}
-          >
+          <Form name="person" form={personForm} layout="vertical" onFinish={() => add("/api/people", personForm)}>
             <Form.Item name="name" label={t("account.personName")} rules={[{ required: true }]}>
               <Input autoComplete="off" />
             </Form.Item>

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Button, Form, Input } from "antd";
 import { useTranslation } from "react-i18next";
-import { post } from "../../api/client";
+import { http, stale } from "../../api/client";
 import { useFault } from "../../ui/Parts";
 
 type Fields = { companyName: string; name: string; login: string; password: string };
@@ -14,9 +14,9 @@ export function Entrance({ needsSetup }: { needsSetup: boolean }) {
   const fault = useFault();
   const enter = async (v: Fields) => {
     try {
-      if (needsSetup) await post("/api/setup", v);
-      await post("/api/session", { login: v.login, password: v.password });
-      await client.invalidateQueries({ queryKey: ["session"] });
+      if (needsSetup) await http.POST("/api/setup", { body: v });
+      await http.POST("/api/session", { body: { login: v.login, password: v.password } });
+      await stale(client, "/api/session");
     } catch (e) {
       fault(e, form);
     }

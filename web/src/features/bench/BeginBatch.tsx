@@ -87,7 +87,7 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
       )}
       {table && (
         <>
-          <h2 style={{ marginTop: 14 }}>{table.title}</h2>
+          <h2 className="above">{table.title}</h2>
           <p className="faint">
             {t("bench.strandsIn", { count: picked.length })}: {picked.map((e) => e.strand.number).join(", ")}
           </p>

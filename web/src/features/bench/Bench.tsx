@@ -33,10 +33,10 @@ export default function Bench() {
     <>
       <div className="row benchhead">
         <h1>{t("bench.title")}</h1>
-        <JobPick label={t("bench.chooseJob")} width={300} value={at} onChange={(v) => navigate(`/bench/${v}`)} />
+        <JobPick label={t("bench.chooseJob")} room="xl" value={at} onChange={(v) => navigate(`/bench/${v}`)} />
         <Pick
           label={t("bench.choosePanel")}
-          width={220}
+          room="l"
           value={place?.placeId}
           options={withEnds.map((p) => ({
             value: p.placeId,

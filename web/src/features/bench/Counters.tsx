@@ -96,7 +96,7 @@ export function Clock(props: {
   const left = timer ? leftS(timer.endsAt, now) : spec.durationS;
   const up = timer !== null && left === 0;
   return (
-    <div style={{ margin: "12px 0" }}>
+    <div className="apart">
       <div className={up ? "clock up" : "clock"} role="timer" aria-label={spec.label}>
         {clockText(left)}
       </div>
@@ -131,8 +131,8 @@ export function Strokes({ count, sheet, spec }: StrokeProps) {
   }, [paced, pace]);
   const worn = spec.sheetLimit != null && sheet.sheet.total + count.value > spec.sheetLimit;
   return (
-    <div style={{ margin: "12px 0" }}>
-      <div className="row" style={{ alignItems: "center" }}>
+    <div className="apart">
+      <div className="row middle">
         <span className="clock" role="status">
           {count.value}
         </span>
@@ -156,7 +156,7 @@ export function Strokes({ count, sheet, spec }: StrokeProps) {
         {pace && ` · ${t("bench.pace", { pace })}`}
       </span>
       {spec.film && (
-        <div className="row" style={{ alignItems: "center", marginTop: 6 }}>
+        <div className="row middle above">
           <span className={worn ? "tone-bad" : "faint"}>
             {t("bench.sheet", {
               film: spec.film,

@@ -142,7 +142,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
 
   return (
     <aside className="hand" aria-label={t("bench.title")}>
-      <div className="row" style={{ justifyContent: "space-between" }}>
+      <div className="row between">
         <b>{table?.title}</b>
         <span className="faint">
           {t("bench.madeOf", {
@@ -259,9 +259,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
               </div>
             </>
           )}
-          <p className="faint" style={{ fontSize: 14, marginTop: 10 }}>
-            {t("bench.typical")}
-          </p>
+          <p className="faint small above">{t("bench.typical")}</p>
         </>
       ) : best?.readyAt ? (
         <>
@@ -273,7 +271,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
       ) : (
         <Proof batch={batch} />
       )}
-      <div className="row noprint" style={{ marginTop: 10 }}>
+      <div className="row noprint above">
         {!viewer && !leadSettles && <Button onClick={undo}>{t("bench.undo")} (Z)</Button>}
         <Button onClick={() => setHelp(!help)} aria-expanded={help}>
           {t("bench.keys")} (?)
@@ -302,7 +300,7 @@ function Strand({ end }: { end: S["EndView"] }) {
         <Alert
           type="warning"
           showIcon
-          style={{ margin: "6px 0" }}
+          className="apart"
           title={`${t("prep.nearlyOut")}: ${length(end.slack.leftMm)}, ${t("prep.cutOffsLeft", { count: end.slack.cutOffsLeft })}`}
         />
       )}
@@ -322,7 +320,7 @@ function Climbed({ run, table }: { run: { attempt: S["AttemptState"] }; table: S
     <Alert
       type="warning"
       showIcon
-      style={{ margin: "6px 0" }}
+      className="apart"
       title={t("bench.climbed", { act: words(loop.act) })}
       description={t("bench.cost", { minutes: loop.minutes, slack: length(loop.slackMm) })}
     />
@@ -402,7 +400,7 @@ function Over(props: {
           {t("bench.backToBatch")}
         </button>
       </div>
-      <p className="row" style={{ marginTop: 14 }}>
+      <p className="row above">
         <Link to={`/look/${end.endId}`}>{t("bench.toLook")}</Link>
         <Link to={`/measure/${end.endId}`}>{t("bench.toMeasure")}</Link>
         <Link to={`/prep/${end.endId}`}>{t("prep.title")}</Link>
@@ -425,9 +423,9 @@ function Keys() {
     ["?", "keyHelp"],
   ];
   return (
-    <dl className="facts" style={{ marginTop: 8, fontSize: 16 }}>
+    <dl className="facts above">
       {keys.map(([key, name]) => (
-        <div key={key} style={{ display: "contents" }}>
+        <div key={key} className="contents">
           <dt>{key}</dt>
           <dd>{t(`bench.${name}`)}</dd>
         </div>

@@ -86,7 +86,7 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
     const span = item.warmUpS ?? item.lastsS ?? 0;
     const left = answer ? Math.max(0, Math.ceil((Date.parse(answer.at) + span * 1000 - now) / 1000)) : span;
     return (
-      <div className="row" style={{ alignItems: "center" }}>
+      <div className="row middle">
         <span className={good ? "tone-good" : ""}>{name}</span>
         {answer && left > 0 && <b role="timer">{clockText(left)}</b>}
         {answer && good && item.warmUpS != null && <b className="tone-good">{t("bench.warm")}</b>}
@@ -98,7 +98,7 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
   }
   if (asks.length > 0) {
     return (
-      <div className="row" style={{ alignItems: "center" }}>
+      <div className="row middle">
         <span className={good ? "tone-good" : ""}>{name}</span>
         {asks.includes("lot") && (
           <Input
@@ -107,7 +107,7 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
             value={lot}
             maxLength={60}
             onChange={(e) => setLot(e.target.value)}
-            style={{ width: 120 }}
+            className="w-s"
           />
         )}
         {asks.includes("use-by") && (
@@ -124,7 +124,7 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
             value={number}
             onChange={setNumber}
             suffix={item.unit ?? undefined}
-            style={{ width: 110 }}
+            className="w-s"
           />
         )}
         <Button onClick={say} type={good ? "default" : "primary"}>

@@ -99,7 +99,7 @@ export function Proof({ batch }: { batch: Batch }) {
               value={refOf(nm)}
               step={0.01}
               onChange={(v) => setReference(keepReference(withLevel(reference, nm, v)))}
-              style={{ width: 100 }}
+              className="w-xs"
             />
           </label>
         ))}

@@ -1,7 +1,7 @@
 import Dexie from "dexie";
 import { useEffect, useMemo, useState } from "react";
 import { v7 as uuid7 } from "uuid";
-import { get, type S } from "../../api/client";
+import { answered, http, type S } from "../../api/client";
 import { useSession } from "../../api/hooks";
 import { type BatchStrand, nextAct, runUp } from "../../engine/batch";
 import { blockedSteps } from "../../engine/preflight";
@@ -182,7 +182,9 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     let eventId = step?.eventId;
     if (step) undone.set(step.eventId, step.before);
     else {
-      const record = await get<S["EndRecord"]>(`/api/ends/${end.endId}/record`).catch(() => undefined);
+      const record = await answered(
+        http.GET("/api/ends/{endId}/record", { params: { path: { endId: end.endId } } }),
+      ).catch(() => undefined);
       eventId = record?.entries
         .filter((e) => !e.struck && WALKED.includes(e.kind) && e.attempt === run.no)
         .at(-1)?.eventId;

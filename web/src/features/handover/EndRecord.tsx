@@ -26,7 +26,7 @@ export default function EndRecord() {
     <Await of={record}>
       {({ end, entries }) => (
         <>
-          <div className="row" style={{ justifyContent: "space-between" }}>
+          <div className="row between">
             <h1>{t("handover.record", { address: end.address })}</h1>
             <Button className="noprint" onClick={() => window.print()}>
               {t("app.print")}
@@ -77,7 +77,7 @@ function What({ end }: { end: S["EndView"] }) {
         {facts.map(
           ([name, value]) =>
             value && (
-              <div key={name} style={{ display: "contents" }}>
+              <div key={name} className="contents">
                 <dt>{t(`handover.${name}`)}</dt>
                 <dd>{value}</dd>
               </div>
@@ -95,7 +95,7 @@ function Stands({ end }: { end: S["EndView"] }) {
   return (
     <section className="card">
       <h2>{t("handover.state")}</h2>
-      <p style={{ fontSize: 20 }}>
+      <p className="big">
         <StatusMark
           status={end.state.status ?? "planned"}
           verdict={end.state.verdict ?? "none"}
@@ -132,7 +132,7 @@ function Stands({ end }: { end: S["EndView"] }) {
             .join(" ")}
         </p>
       )}
-      <p className="row noprint" style={{ marginTop: 10 }}>
+      <p className="row noprint above">
         <Link to={`/prep/${end.endId}`}>{t("handover.prep")}</Link>
         <Link to={`/bench/${end.jobId}/${end.placeId}/${end.endId}`}>{t("rail.bench")}</Link>
         {attempt?.position.outcome === "finished" && (
@@ -239,8 +239,8 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
         <ol className="list">
           {props.entries.map((e) => (
             <li key={e.eventId} className={e.struck ? "faint" : ""}>
-              <div className="row" style={{ justifyContent: "space-between" }}>
-                <span style={{ textDecoration: e.struck ? "line-through" : undefined }}>
+              <div className="row between">
+                <span className={e.struck ? "struck" : undefined}>
                   <Entry entry={e} table={table.data} />
                   {Number((e.body as { together?: number }).together ?? 1) > 1 && (
                     <span className="faint">
@@ -401,13 +401,13 @@ function CloseAttempt({ end, attempt }: { end: S["EndView"]; attempt: S["Attempt
       body: { runId: attempt.runId, reason, cutOff, note: null },
     });
   return (
-    <details className="noprint" style={{ marginTop: 10 }}>
+    <details className="noprint above">
       <summary>{t("handover.closeTitle")}</summary>
       <div className="row">
         <Select
           aria-label={t("look.reason")}
           placeholder={t("look.reason")}
-          style={{ width: 260 }}
+          className="w-l"
           options={options("reason", choices.reason)}
           value={reason}
           onChange={setReason}
@@ -439,14 +439,14 @@ function Afterwards({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptSt
   const damaged = (usable: boolean) =>
     tell({ ...of, kind: "damaged", body: { runId: attempt.runId, what, usable, note: note || null } });
   return (
-    <details className="noprint" style={{ marginTop: 10 }}>
+    <details className="noprint above">
       <summary>{t("handover.afterwards")}</summary>
       {isOpen(attempt) && (
         <div className="row">
           <Select
             aria-label={t("handover.damage")}
             placeholder={t("handover.damage")}
-            style={{ width: 200 }}
+            className="w-m"
             options={options("damage", DAMAGES)}
             value={what}
             onChange={setWhat}
@@ -454,7 +454,7 @@ function Afterwards({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptSt
           <Input
             aria-label={t("handover.damageNote")}
             placeholder={t("handover.damageNote")}
-            style={{ width: 220 }}
+            className="w-l"
             value={note}
             onChange={(e) => setNote(e.target.value)}
           />
@@ -470,7 +470,7 @@ function Afterwards({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptSt
         <Select
           aria-label={t("handover.cause")}
           placeholder={t("handover.cause")}
-          style={{ width: 260 }}
+          className="w-l"
           options={options("reason", choices.reason)}
           value={cause}
           onChange={setCause}
@@ -520,7 +520,7 @@ function Loose({ end, entries }: { end: S["EndView"]; entries: S["RecordEntry"][
         <div className="row noprint">
           <Input
             aria-label={t("handover.noteText")}
-            style={{ maxWidth: 480 }}
+            className="narrow"
             maxLength={2000}
             value={text}
             onChange={(e) => setText(e.target.value)}

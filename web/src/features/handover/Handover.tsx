@@ -1,16 +1,13 @@
-import { useInfiniteQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
-import { get, query, type S } from "../../api/client";
-import { useCrews, useJob } from "../../api/hooks";
+import { type EndFilter, useCrews, useEndPages, useJob } from "../../api/hooks";
 import { JobPick } from "../../domain/JobPick";
 import { placesOf } from "../../domain/places";
 import { StatusMark } from "../../domain/Verdict";
 import { Await, choices, Grid, Pick, useChoices } from "../../ui/Parts";
+import type { Room } from "../../ui/room";
 import { useLength } from "../../ui/settings";
-
-const PAGE = 100;
 
 /** All ends, of one panel, one job or all jobs, filtered. The filters stand in the address, so a view can be passed on. */
 export default function Handover() {
@@ -21,13 +18,8 @@ export default function Handover() {
   const crews = useCrews();
   const jobId = params.get("jobId") ?? undefined;
   const job = useJob(jobId);
-  const filter = Object.fromEntries(params);
-  const ends = useInfiniteQuery({
-    queryKey: ["ends", "pages", filter],
-    queryFn: ({ pageParam }) => get<S["EndRow"][]>(`/api/ends${query({ ...filter, after: pageParam, limit: PAGE })}`),
-    initialPageParam: undefined as string | undefined,
-    getNextPageParam: (last) => (last.length === PAGE ? last.at(-1)?.endId : undefined),
-  });
+  // The server takes what it knows, and names what it does not.
+  const ends = useEndPages(Object.fromEntries(params) as EndFilter);
   const set = (name: string) => (v: string | undefined) => {
     const next = new URLSearchParams(params);
     if (v) next.set(name, v);
@@ -35,39 +27,39 @@ export default function Handover() {
     if (name === "jobId") next.delete("placeId");
     setParams(next, { replace: true });
   };
-  const pick = (name: string, label: string, list: { value: string; label: string }[], width = 150) => (
+  const pick = (name: string, label: string, list: { value: string; label: string }[], room: Room = "m") => (
     <Pick
       label={label}
       value={params.get(name) ?? undefined}
       options={list}
       onChange={set(name)}
       allowClear
-      width={width}
+      room={room}
     />
   );
   return (
     <>
       <h1>{t("handover.title")}</h1>
       <div className="row card">
-        <JobPick label={t("handover.job")} value={jobId} onChange={set("jobId")} allowClear width={260} />
+        <JobPick label={t("handover.job")} value={jobId} onChange={set("jobId")} allowClear room="l" />
         {jobId &&
           pick(
             "placeId",
             t("handover.panel"),
             (job.data ? placesOf(job.data) : []).map((p) => ({ value: p.placeId, label: p.label })),
-            120,
+            "s",
           )}
-        {pick("form", t("handover.form"), options("form", choices.form), 120)}
-        {pick("polish", t("handover.polish"), options("", choices.polish), 110)}
-        {pick("mode", t("handover.mode"), options("mode", choices.mode), 140)}
-        {pick("method", t("handover.method"), options("method", choices.method), 170)}
-        {pick("verdict", t("handover.verdict"), options("verdict", choices.verdict), 140)}
-        {pick("status", t("handover.status"), options("status", choices.status), 150)}
+        {pick("form", t("handover.form"), options("form", choices.form), "s")}
+        {pick("polish", t("handover.polish"), options("", choices.polish), "s")}
+        {pick("mode", t("handover.mode"), options("mode", choices.mode))}
+        {pick("method", t("handover.method"), options("method", choices.method))}
+        {pick("verdict", t("handover.verdict"), options("verdict", choices.verdict))}
+        {pick("status", t("handover.status"), options("status", choices.status))}
         {pick(
           "crewId",
           t("handover.crew"),
           (crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name })),
-          150,
+          "m",
         )}
       </div>
       <Await of={ends}>
@@ -95,7 +87,7 @@ export default function Handover() {
               ]}
             />
             {ends.hasNextPage && (
-              <Button style={{ marginTop: 12 }} onClick={() => ends.fetchNextPage()}>
+              <Button className="above" onClick={() => ends.fetchNextPage()}>
                 {t("app.more")}
               </Button>
             )}

@@ -1,7 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
 import { Button, Form, Input, InputNumber, Select } from "antd";
 import { useTranslation } from "react-i18next";
-import { get, type S } from "../../api/client";
+import { api, type S } from "../../api/client";
 import { useLedger } from "../../offline/useLedger";
 import { Await, useChoices } from "../../ui/Parts";
 import { siteTime } from "../../ui/settings";
@@ -15,10 +14,7 @@ export function JobLog({ job, role }: { job: S["Job"]; role?: S["Role"] }) {
   const tell = useLedger();
   const [delay] = Form.useForm();
   const [over] = Form.useForm();
-  const log = useQuery({
-    queryKey: ["jobs", job.jobId, "log"],
-    queryFn: () => get<S["JobState"]>(`/api/jobs/${job.jobId}/log`),
-  });
+  const log = api.useQuery("get", "/api/jobs/{jobId}/log", { params: { path: { jobId: job.jobId } } });
   const of = { stream: "job" as const, streamId: job.jobId };
   return (
     <section className="card">
@@ -55,13 +51,13 @@ export function JobLog({ job, role }: { job: S["Job"]; role?: S["Role"] }) {
           >
             <div className="row">
               <Form.Item name="reason" label={t("joblog.reason")}>
-                <Select style={{ width: 190 }} options={options("delay", REASONS)} />
+                <Select className="w-m" options={options("delay", REASONS)} />
               </Form.Item>
               <Form.Item name="minutes" label={t("joblog.minutes")}>
-                <InputNumber min={0} precision={0} style={{ width: 100 }} />
+                <InputNumber min={0} precision={0} className="w-xs" />
               </Form.Item>
               <Form.Item name="note" label={t("joblog.note")}>
-                <Input style={{ width: 260 }} />
+                <Input className="w-l" />
               </Form.Item>
               <Form.Item label=" ">
                 <Button htmlType="submit">{t("joblog.sayDelay")}</Button>
@@ -84,10 +80,10 @@ export function JobLog({ job, role }: { job: S["Job"]; role?: S["Role"] }) {
           >
             <div className="row">
               <Form.Item name="to" label={t("joblog.to")} rules={[{ required: true, max: 120 }]}>
-                <Input style={{ width: 220 }} />
+                <Input className="w-l" />
               </Form.Item>
               <Form.Item name="note" label={t("joblog.note")}>
-                <Input style={{ width: 260 }} />
+                <Input className="w-l" />
               </Form.Item>
               <Form.Item label=" ">
                 <Button htmlType="submit">{t("joblog.handOver")}</Button>

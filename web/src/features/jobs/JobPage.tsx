@@ -1,9 +1,9 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { Button, Select } from "antd";
 import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams } from "react-router";
-import { get, put, type S } from "../../api/client";
+import { api, http, stale } from "../../api/client";
 import { strandIn, useAssignments, useJob, useLoom, usePeoplePages, useSession } from "../../api/hooks";
 import { Loom } from "../../domain/Loom";
 import { placesOf } from "../../domain/places";
@@ -47,7 +47,7 @@ export default function JobPage() {
                   const works = given.data?.filter((g) => g.placeId === p.placeId && g.stillHeld > 0) ?? [];
                   return (
                     <section className="card" key={p.placeId}>
-                      <div className="row" style={{ justifyContent: "space-between" }}>
+                      <div className="row between">
                         <h2>
                           {p.jumper ? t("jobs.jumper") : p.name}{" "}
                           <span className="faint">
@@ -96,10 +96,7 @@ function ViewersOf({ jobId }: { jobId: string }) {
   const { t } = useTranslation();
   const [typed, setTyped] = useState("");
   const people = usePeoplePages({ role: "viewer", find: useDeferredValue(typed.trim()) || undefined });
-  const named = useQuery({
-    queryKey: ["viewers", jobId],
-    queryFn: () => get<S["Viewers"]>(`/api/jobs/${jobId}/viewers`),
-  });
+  const named = api.useQuery("get", "/api/jobs/{jobId}/viewers", { params: { path: { jobId } } });
   const client = useQueryClient();
   const fault = useFault();
   return (
@@ -109,14 +106,15 @@ function ViewersOf({ jobId }: { jobId: string }) {
       <Select
         aria-label={t("jobs.viewers")}
         mode="multiple"
-        style={{ width: "100%" }}
+        className="wide"
         value={named.data?.personIds}
         showSearch={{ filterOption: false, onSearch: setTyped }}
         onPopupScroll={() => people.hasNextPage && people.fetchNextPage()}
         options={(people.data?.pages.flat() ?? []).map((p) => ({ value: p.personId, label: p.name }))}
         onChange={(personIds) =>
-          put(`/api/jobs/${jobId}/viewers`, { personIds })
-            .then(() => client.invalidateQueries({ queryKey: ["viewers", jobId] }))
+          http
+            .PUT("/api/jobs/{jobId}/viewers", { params: { path: { jobId } }, body: { personIds } })
+            .then(() => stale(client, "/api/jobs/{jobId}/viewers"))
             .catch(fault)
         }
       />

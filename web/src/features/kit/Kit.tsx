@@ -1,18 +1,17 @@
-import { useQuery } from "@tanstack/react-query";
 import { Alert, Button, DatePicker, Form, Input, InputNumber, Select } from "antd";
 import type dayjs from "dayjs";
 import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
 import { v7 as uuid7 } from "uuid";
-import { get, type S } from "../../api/client";
+import { api, type S } from "../../api/client";
 import { useCrews, useInstruments, useSession } from "../../api/hooks";
 import type { StreamDraft } from "../../offline/outbox";
 import { useLedger } from "../../offline/useLedger";
 import { Await, Grid, useChoices } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
 
-const useTools = () => useQuery({ queryKey: ["tools"], queryFn: () => get<S["ToolState"][]>("/api/tools") });
-const useLots = () => useQuery({ queryKey: ["tools", "lots"], queryFn: () => get<S["LotState"][]>("/api/lots") });
+const useTools = () => api.useQuery("get", "/api/tools");
+const useLots = () => api.useQuery("get", "/api/lots");
 
 /** The day where the device is. */
 const today = () => new Intl.DateTimeFormat("sv-SE").format(new Date());
@@ -279,7 +278,7 @@ function Add(props: {
   const person = useSession().data?.person;
   return (
     <Form
-      style={{ marginTop: 16 }}
+      className="above"
       form={form}
       name={props.name}
       layout="vertical"
@@ -291,17 +290,17 @@ function Add(props: {
     >
       <div className="row">
         <Form.Item name="kind" label={t("kit.kind")}>
-          <Select style={{ width: 170 }} options={options(props.group, props.kinds)} />
+          <Select className="w-m" options={options(props.group, props.kinds)} />
         </Form.Item>
         <Form.Item name="name" label={t("kit.name")} rules={[{ required: true, max: 60 }]}>
-          <Input style={{ width: 170 }} />
+          <Input className="w-m" />
         </Form.Item>
         <Form.Item name="number" label={t("kit.number")} rules={[{ max: 60 }]}>
-          <Input style={{ width: 110 }} />
+          <Input className="w-s" />
         </Form.Item>
         {props.repeatability && (
           <Form.Item name="repeatabilityDb" label={t("kit.repeatabilityDb")}>
-            <InputNumber step={0.01} min={0} max={0.5} style={{ width: 110 }} />
+            <InputNumber step={0.01} min={0} max={0.5} className="w-s" />
           </Form.Item>
         )}
         <Form.Item
@@ -310,10 +309,7 @@ function Add(props: {
           rules={[{ required: true }]}
           hidden={person?.role !== "office"}
         >
-          <Select
-            style={{ width: 160 }}
-            options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))}
-          />
+          <Select className="w-m" options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))} />
         </Form.Item>
         <Form.Item label=" ">
           <Button htmlType="submit">{props.submit}</Button>
@@ -330,7 +326,7 @@ function NewLot({ say }: { say: (d: StreamDraft) => unknown }) {
   if (!crewId) return <Alert type="info" title={t("kit.lotsByCrew")} />;
   return (
     <Form
-      style={{ marginTop: 16 }}
+      className="above"
       form={form}
       name="lot"
       layout="vertical"
@@ -342,10 +338,10 @@ function NewLot({ say }: { say: (d: StreamDraft) => unknown }) {
     >
       <div className="row">
         <Form.Item name="material" label={t("kit.material")} rules={[{ required: true, max: 60 }]}>
-          <Input style={{ width: 190 }} />
+          <Input className="w-m" />
         </Form.Item>
         <Form.Item name="number" label={t("kit.lot")} rules={[{ required: true, max: 60 }]}>
-          <Input style={{ width: 130 }} />
+          <Input className="w-s" />
         </Form.Item>
         <Form.Item name="useBy" label={t("kit.useBy")}>
           <DatePicker />

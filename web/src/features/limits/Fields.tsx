@@ -5,7 +5,7 @@ export function Word(props: { label: string; value: string; error?: string; onCh
     <label>
       <div className="faint">{props.label}</div>
       <Input
-        style={{ width: 240 }}
+        className="w-l"
         maxLength={200}
         status={props.error ? "error" : undefined}
         value={props.value}
@@ -29,7 +29,7 @@ export function Figure(props: {
   return (
     <InputNumber
       aria-label={props.label}
-      style={{ width: 92 }}
+      className="w-xs"
       min={0}
       max={props.max}
       placeholder={props.empty}

@@ -176,14 +176,14 @@ function Bands(props: { name: string; bands: S["Band"][]; onChange?: (bands: S["
         });
         return (
           // biome-ignore lint/suspicious/noArrayIndexKey: a band has no other name than its place
-          <div key={i} className="row" style={{ flexWrap: "nowrap", alignItems: "center", marginBottom: 4 }}>
+          <div key={i} className="row nowrap middle">
             {last ? (
               <span>{t(bands.length > 1 ? "limits.rest" : "limits.all")}</span>
             ) : (
               <>
                 <Select
                   aria-label={`${label} ${t("limits.border")}`}
-                  style={{ width: 96 }}
+                  className="w-xs"
                   value={b.belowUm != null}
                   options={[
                     { value: true, label: t("limits.belowWord") },

@@ -3,7 +3,7 @@ import { App, Button, Select, Tag } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useSearchParams } from "react-router";
-import { ApiError, post, type S } from "../../api/client";
+import { ApiError, answered, http, type S, stale } from "../../api/client";
 import { useLimits, useSession } from "../../api/hooks";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { Word } from "./Fields";
@@ -39,7 +39,7 @@ export default function Limits() {
               <div className="card row">
                 <Select
                   aria-label={t("limits.choose")}
-                  style={{ width: 420 }}
+                  className="w-xxl"
                   value={shown.set.id}
                   onChange={(set) => ask({ set })}
                   options={(["end-face", "loss"] as const).map((kind) => ({
@@ -154,8 +154,9 @@ function Editing(props: { draft: Draft; onDraft: (d: Draft | null) => void; onSa
   const save = async () => {
     try {
       // JSON is YAML, too.
-      const { id } = await post<S["OwnLimitsAnswer"]>("/api/limits/own", { kind, yaml: JSON.stringify(set) });
-      await client.invalidateQueries({ queryKey: ["limits"] });
+      const body = { kind, yaml: JSON.stringify(set) };
+      const { id } = await answered(http.POST("/api/limits/own", { body }));
+      await stale(client, "/api/limits");
       message.success(t("limits.saved"));
       props.onDraft(null);
       props.onSaved(id);

@@ -1,4 +1,5 @@
 import { App, Button, InputNumber, Segmented } from "antd";
+import { useLiveQuery } from "dexie-react-hooks";
 import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
@@ -80,7 +81,7 @@ function Face({ end }: { end: S["EndView"] }) {
   };
   return (
     <>
-      <div className="row" style={{ marginBottom: 12 }}>
+      <div className="row below">
         <b>{end.address}</b>
         <StrandName strand={end.strand} />
         <StatusMark status={end.state.status ?? "planned"} verdict={end.state.verdict ?? "none"} />
@@ -131,7 +132,7 @@ function Face({ end }: { end: S["EndView"] }) {
                 onChange={setZone}
               />
             </div>
-            <div className="row" style={{ margin: "10px 0" }}>
+            <div className="row apart">
               <Segmented
                 aria-label={t("look.kind")}
                 options={kinds.map((k) => ({ value: k, label: t(`finding.${k}`) }))}
@@ -165,7 +166,7 @@ function Face({ end }: { end: S["EndView"] }) {
             <ul className="list">
               {findings.map((f, i) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: findings may be alike
-                <li key={i} className="row" style={{ justifyContent: "space-between" }}>
+                <li key={i} className="row between">
                   <span>
                     {f.zone} · {t(`finding.${f.kind}`)} · {f.sizeUm} µm{(f.count ?? 1) > 1 ? ` × ${f.count}` : ""}
                   </span>
@@ -198,16 +199,14 @@ function Face({ end }: { end: S["EndView"] }) {
 function PendingPhoto({ id }: { id: string }) {
   const { t } = useTranslation();
   const pending = usePendingFiles().includes(id);
+  const file = useLiveQuery(() => db.files.get(id), [id]);
   const [url, setUrl] = useState<string>();
   useEffect(() => {
-    let made = "";
-    db.files.get(id).then((f) => {
-      if (!f) return;
-      made = URL.createObjectURL(new Blob([f.bytes], { type: f.type }));
-      setUrl(made);
-    });
+    if (!file) return;
+    const made = URL.createObjectURL(new Blob([file.bytes], { type: file.type }));
+    setUrl(made);
     return () => URL.revokeObjectURL(made);
-  }, [id]);
+  }, [file]);
   return (
     <figure>
       <figcaption className="tone-doubtful">{t(pending ? "look.pending" : "look.arrived")}</figcaption>

@@ -243,7 +243,7 @@ export function PictureLook(props: {
                 <div className="row">
                   <Select
                     aria-label={t("look.kind")}
-                    style={{ width: 130 }}
+                    className="w-s"
                     value={m.kind as Kind}
                     onChange={(kind) => change(i, { ...m, kind })}
                     options={kinds

@@ -11,13 +11,7 @@ export function ZoneMap(props: {
   const { t } = useTranslation();
   const outside = [...props.zones].sort((a, b) => b.outerUm - a.outerUm);
   return (
-    <svg
-      className="zones"
-      viewBox="-140 -140 280 280"
-      role="img"
-      aria-label={t("look.zone")}
-      style={{ width: "100%", maxHeight: 250 }}
-    >
+    <svg className="zones wide low" viewBox="-140 -140 280 280" role="img" aria-label={t("look.zone")}>
       {outside.map((z, i) => (
         <circle
           key={z.zone}
@@ -27,7 +21,7 @@ export function ZoneMap(props: {
           stroke="var(--strandEdge)"
           strokeWidth="1"
           onClick={() => props.onChange(z.zone)}
-          style={{ cursor: "pointer" }}
+          className="pointer"
         />
       ))}
       {outside.map((z) => {

@@ -35,7 +35,7 @@ export default function Measure() {
             <>
               <Segmented
                 aria-label={t("measure.how")}
-                style={{ marginBottom: 12 }}
+                className="below"
                 options={(["meter", "panel", "trace"] as const).map((v) => ({
                   value: v,
                   label: t(v === "trace" ? "measure.traceTab" : `measure.${v}`),

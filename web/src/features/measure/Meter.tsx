@@ -8,6 +8,7 @@ import { NextForFailed } from "../../domain/NextForFailed";
 import { withCheck, withLevel } from "../../domain/reference";
 import { StatusMark } from "../../domain/Verdict";
 import { choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
+import { reasonOf } from "../../ui/reason";
 import { dB } from "../../ui/settings";
 import { AcceptBar } from "./parts/AcceptBar";
 import { Carries } from "./parts/Carries";
@@ -54,12 +55,12 @@ export function Meter({ end }: { end: S["EndView"] }) {
           {t("measure.save")}
         </Button>
       </AcceptBar>
-      <div className="cols" style={{ marginTop: 16 }}>
+      <div className="cols above">
         <Carries end={end} />
         <WhatIf end={end} />
       </div>
       {end.state.status === "needs-decision" && (
-        <div style={{ marginTop: 16 }}>
+        <div className="above">
           <NextForFailed end={end} attempt={attempt} reasons={options("reason", choices.reason)} />
         </div>
       )}
@@ -96,6 +97,7 @@ function Wavelength({ nm, meter }: { nm: number; meter: ReturnType<typeof useMet
   const { t } = useTranslation();
   const state = meter.level(nm) === null ? undefined : meter.stateOf(nm);
   const judged = meter.judgedAt(nm);
+  const refused = reasonOf(judged?.error);
   const { reference, keep } = meter;
   return (
     <section className="card">
@@ -129,8 +131,8 @@ function Wavelength({ nm, meter }: { nm: number; meter: ReturnType<typeof useMet
           })}
         </p>
       )}
-      {judged?.error ? (
-        <p className="tone-bad">{(judged.error as Error).message}</p>
+      {refused ? (
+        <p className="tone-bad">{refused}</p>
       ) : judged?.data && typeof meter.reading[nm] === "number" ? (
         <LossText judgement={judged.data} />
       ) : (

@@ -1,8 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
 import { App, Button, Input, InputNumber, Select } from "antd";
 import { type KeyboardEvent, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
-import { get, post, type S } from "../../api/client";
+import { answered, api, http, type S } from "../../api/client";
 import { usePlace } from "../../api/hooks";
 import { FarEndAsk, farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
 import { keptReference, measuredWith, useReferenceState } from "../../domain/reference";
@@ -44,28 +43,33 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   // Which event each row of the table became, so that the row can say what came of it.
   const [eventOf, setEventOf] = useState<Record<number, string>>({});
   useSyncExternalStore(outbox.subscribe, outbox.count);
-  const suspects = useQuery({
-    queryKey: ["suspects", end.placeId],
-    queryFn: () => get<S["PanelSuspects"]>(`/api/places/${end.placeId}/suspects`),
-    refetchOnMount: "always",
-  });
+  const suspects = api.useQuery(
+    "get",
+    "/api/places/{placeId}/suspects",
+    { params: { path: { placeId: end.placeId } } },
+    { refetchOnMount: "always" },
+  );
   const ends = panel.data?.ends ?? [];
   const attemptOf = (endId: string) => toMeasure(ends.find((e) => e.endId === endId));
   const wavelengths = end.testWavelengthsNm;
   const check = async (text: string, cols: S["ReadingColumns"] | null) => {
     try {
-      const next = await post<S["ReadingsAnswer"]>(`/api/places/${end.placeId}/readings/check`, {
+      const body = {
         csv: text,
         columns: cols,
         wavelengthNm: nm,
         referenceDbm: Object.fromEntries(
-          Object.keys(reference.levels)
-            .map((w) => [w, levelOf(Number(w))] as const)
-            .filter(([, v]) => v !== null),
+          Object.keys(reference.levels).flatMap((w) => {
+            const level = levelOf(Number(w));
+            return level === null ? [] : [[w, level]];
+          }),
         ),
         reference: reference.method,
         instrumentId: reference.instrumentId ?? null,
-      });
+      };
+      const next = await answered(
+        http.POST("/api/places/{placeId}/readings/check", { params: { path: { placeId: end.placeId } }, body }),
+      );
       setAnswer(next);
       setEventOf({});
       setColumns(next.columns);
@@ -172,7 +176,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                         return attemptOf(e.endId) ? (
                           <InputNumber
                             aria-label={t("panelEntry.lossAt", { end: e.address, nm: w })}
-                            style={{ width: 92 }}
+                            className="w-xs"
                             min={-3}
                             max={60}
                             step={0.01}
@@ -209,7 +213,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                 }}
               />
               {old.length > 0 && <p className="tone-doubtful">{t("measure.oldReference", { nm: old.join(", ") })}</p>}
-              <div className="row" style={{ margin: "8px 0" }}>
+              <div className="row apart">
                 <FilePick
                   label={t("panelEntry.file")}
                   accept=".csv,.tsv,.txt"
@@ -243,7 +247,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                         <Select
                           allowClear
                           aria-label={t(`panelEntry.${f}`)}
-                          style={{ width: 132 }}
+                          className="w-s"
                           value={columns?.[f] ?? undefined}
                           onChange={(v) => {
                             const next = { ...columns, [f]: v ?? null } as S["ReadingColumns"];

@@ -2,7 +2,7 @@ import { useQueries } from "@tanstack/react-query";
 import { App } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { post, type S } from "../../api/client";
+import { api, type S } from "../../api/client";
 import { useEnd } from "../../api/hooks";
 import { farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
 import { keepReference, keptReference, measuredWith, type Reference, useReferenceState } from "../../domain/reference";
@@ -29,16 +29,16 @@ export function useMeter(end: S["EndView"]) {
       const body = {
         wavelengthNm: nm,
         reference: reference.method,
-        referenceDbm: level(nm),
-        readingDbm: reading[nm] ?? null,
+        referenceDbm: level(nm) ?? 0,
+        readingDbm: reading[nm] ?? 0,
         instrumentId: reference.instrumentId ?? null,
       };
-      return {
-        queryKey: ["loss", end.endId, end.version, body],
-        queryFn: () => post<S["LossJudgement"]>(`/api/ends/${end.endId}/judge/loss`, body),
-        enabled: level(nm) !== null && typeof reading[nm] === "number",
-        retry: false,
-      };
+      return api.queryOptions(
+        "post",
+        "/api/ends/{endId}/judge/loss",
+        { params: { path: { endId: end.endId } }, body },
+        { enabled: level(nm) !== null && typeof reading[nm] === "number", retry: false },
+      );
     }),
   });
   const filled = wavelengths.flatMap((nm, i) => {

@@ -1,7 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
 import { useTranslation } from "react-i18next";
 import { useSearchParams } from "react-router";
-import { get, query, type S } from "../../api/client";
+import { api } from "../../api/client";
 import { useProcedures } from "../../api/hooks";
 import { Await, Grid, Pick } from "../../ui/Parts";
 import { useWords } from "../../ui/settings";
@@ -19,21 +18,20 @@ export default function Compare() {
     value: `${p.id}@${p.version}`,
     label: `${p.title} · ${t("methods.version", { v: p.version })}`,
   }));
-  const path = (a: string, b: string) => {
-    const [[fromId, fromVersion], [toId, toVersion]] = [a.split("@"), b.split("@")];
-    return `/api/procedures/compare${query({ fromId, fromVersion, toId, toVersion })}`;
-  };
-  const differences = useQuery({
-    queryKey: ["compare", from, to],
-    queryFn: () => get<S["ProcedureDifference"][]>(path(from ?? "", to ?? "")),
-    enabled: !!from && !!to,
-  });
+  const [[fromId = "", fromVersion], [toId = "", toVersion]] = [(from ?? "").split("@"), (to ?? "").split("@")];
+  const pair = { fromId, fromVersion: Number(fromVersion), toId, toVersion: Number(toVersion) };
+  const differences = api.useQuery(
+    "get",
+    "/api/procedures/compare",
+    { params: { query: pair } },
+    { enabled: !!from && !!to },
+  );
   return (
     <>
       <h1>{t("methods.compare")}</h1>
-      <div className="row" style={{ marginBottom: 12 }}>
-        <Pick label={t("methods.before")} width={380} value={from} options={names} onChange={(v) => setPair(v, to)} />
-        <Pick label={t("methods.after")} width={380} value={to} options={names} onChange={(v) => setPair(from, v)} />
+      <div className="row below">
+        <Pick label={t("methods.before")} room="xxl" value={from} options={names} onChange={(v) => setPair(v, to)} />
+        <Pick label={t("methods.after")} room="xxl" value={to} options={names} onChange={(v) => setPair(from, v)} />
       </div>
       {from && to && (
         <Await of={differences}>

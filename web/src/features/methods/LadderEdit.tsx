@@ -2,8 +2,9 @@ import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { useWords } from "../../ui/settings";
-import { type Doc, Drop, fresh, swap } from "./Edit";
 import { BlockFaults, Choose, Many, Num, Text } from "./fields";
+import { Drop, fresh, swap } from "./rows";
+import type { Doc } from "./useDraft";
 
 type Props = { doc: Doc; ladder: S["Ladder"]; onChange: (ladder: S["Ladder"]) => void; onDrop: () => void };
 
@@ -39,7 +40,7 @@ export function LadderEdit({ doc, ladder, onChange, onDrop }: Props) {
               label={t("methods.rungNo", { no: i + 1 })}
               at={where}
               value={r.act}
-              width={340}
+              room="xl"
               onChange={(act) => set(i, { act })}
             />
             <Choose
@@ -47,21 +48,21 @@ export function LadderEdit({ doc, ladder, onChange, onDrop }: Props) {
               at={`${where}.goto`}
               value={r.newAttempt ? "end" : r.goto}
               options={ways}
-              width={240}
+              room="l"
               onChange={(v) => set(i, { newAttempt: v === "end", goto: v === "end" ? null : v })}
             />
             <Num
               label={t("methods.tries")}
               at={`${where}.tries`}
               value={r.tries ?? 1}
-              width={80}
+              room="xs"
               onChange={(n) => set(i, { tries: n ?? 1 })}
             />
             <Num
               label={t("methods.minutes")}
               at=""
               value={r.minutes}
-              width={80}
+              room="xs"
               onChange={(n) => set(i, { minutes: n ?? 0 })}
             />
             <Choose
@@ -76,7 +77,7 @@ export function LadderEdit({ doc, ladder, onChange, onDrop }: Props) {
               at={`${where}.parts`}
               value={r.parts ?? []}
               options={doc.parts.map((p) => ({ value: p.id, label: p.name }))}
-              width={200}
+              room="m"
               onChange={(parts) => set(i, { parts })}
             />
             <Drop what={r.act} onDrop={() => onChange({ ...ladder, rungs: ladder.rungs.filter((_, n) => n !== i) })} />

@@ -2,13 +2,13 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Button, Form, Input } from "antd";
 import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
-import { post, type S } from "../../api/client";
+import { answered, http, type S, stale } from "../../api/client";
 import { useProcedures, useSession, useTable } from "../../api/hooks";
 import { PrepDrawing } from "../../domain/PrepDrawing";
 import { PrepNumbers } from "../../domain/PrepNumbers";
 import { Await, useFault } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
-import { download } from "./Edit";
+import { download } from "./download";
 
 /** A procedure to read: dimensions, steps in order, and what happens when a check goes wrong. */
 export default function Method() {
@@ -66,7 +66,7 @@ export default function Method() {
             <h2>{t("methods.steps")}</h2>
             <ol>
               {p.states.map((s) => (
-                <li key={s.id} style={{ marginBottom: 8 }}>
+                <li key={s.id} className="below">
                   <span className="faint">{t(`phase.${s.phase}`)} · </span>
                   <b>{words(s.act)}</b>
                   {s.dimensions.map(
@@ -149,13 +149,14 @@ function Yours({ table }: { table: S["RunTable"] }) {
   if (role !== "lead" && role !== "office") return null;
   const copy = async (id: string, title: string) => {
     try {
-      const made = await post<S["ProcedureRef"]>("/api/procedures/copies", {
+      const body = {
         procedureId: table.procedureId,
         version: table.version,
         id,
         title,
-      });
-      await client.invalidateQueries({ queryKey: ["procedures"] });
+      };
+      const made = await answered(http.POST("/api/procedures/copies", { body }));
+      await stale(client, "/api/procedures");
       navigate(`/methods/${made.id}/${made.version}/edit`);
     } catch (e) {
       fault(e, form);
@@ -177,10 +178,10 @@ function Yours({ table }: { table: S["RunTable"] }) {
         >
           <div className="row">
             <Form.Item name="title" label={t("methods.name")} rules={[{ required: true }]}>
-              <Input style={{ width: 340 }} />
+              <Input className="w-xl" />
             </Form.Item>
             <Form.Item name="id" label={t("methods.id")} rules={[{ required: true }]}>
-              <Input style={{ width: 260 }} />
+              <Input className="w-l" />
             </Form.Item>
             <Form.Item>
               <Button htmlType="submit">{t("methods.copy")}</Button>

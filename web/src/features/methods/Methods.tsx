@@ -3,7 +3,7 @@ import { App, Button, Input, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate } from "react-router";
-import { post, put, type S } from "../../api/client";
+import { answered, http, type S, stale } from "../../api/client";
 import { useProcedures, useSchools, useSession } from "../../api/hooks";
 import { Await, useFault } from "../../ui/Parts";
 
@@ -81,8 +81,8 @@ function Import() {
   const navigate = useNavigate();
   const send = async () => {
     try {
-      const made = await post<S["ProcedureRef"]>("/api/procedures/import", { yaml });
-      await client.invalidateQueries({ queryKey: ["procedures"] });
+      const made = await answered(http.POST("/api/procedures/import", { body: { yaml } }));
+      await stale(client, "/api/procedures");
       navigate(`/methods/${made.id}/${made.version}/edit`);
     } catch (e) {
       fault(e);
@@ -93,7 +93,7 @@ function Import() {
       <h2>{t("methods.import")}</h2>
       <p className="faint">{t("methods.importText")}</p>
       <Input.TextArea aria-label={t("methods.yaml")} rows={4} value={yaml} onChange={(e) => setYaml(e.target.value)} />
-      <div className="row" style={{ marginTop: 8 }}>
+      <div className="row above">
         <label>
           <span className="unseen">{t("methods.file")}</span>
           <input
@@ -118,8 +118,8 @@ function Schools({ may }: { may: boolean }) {
   const { message } = App.useApp();
   const follow = async (option: string, choice: string) => {
     try {
-      await put(`/api/schools/${option}`, { choice });
-      for (const key of ["schools", "table", "panel"]) await client.invalidateQueries({ queryKey: [key] });
+      await http.PUT("/api/schools/{optionId}", { params: { path: { optionId: option } }, body: { choice } });
+      await stale(client, "/api/schools", "/api/procedures/{procedureId}/{version}", "/api/places/{placeId}/bench");
       message.success(t("methods.followed"));
     } catch (e) {
       fault(e);
@@ -133,7 +133,7 @@ function Schools({ may }: { may: boolean }) {
         {(list) => (
           <ul className="list">
             {list.map((s) => (
-              <li key={s.option} className="row" style={{ alignItems: "center" }}>
+              <li key={s.option} className="row middle">
                 <span className="grow">
                   <b>{s.question}</b>
                   <br />
@@ -142,7 +142,7 @@ function Schools({ may }: { may: boolean }) {
                 <Select
                   aria-label={s.question}
                   disabled={!may}
-                  style={{ width: 280 }}
+                  className="w-l"
                   value={s.choice ?? s.default}
                   options={s.choices.map((c) => ({
                     value: c.id,

@@ -4,8 +4,9 @@ import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { choices } from "../../ui/Parts";
 import { useWords } from "../../ui/settings";
-import { type Doc, Drop, fresh, swap } from "./Edit";
 import { BlockFaults, Choose, Complaints, Flag, Many, Num, Text, within } from "./fields";
+import { Drop, fresh, swap } from "./rows";
+import type { Doc } from "./useDraft";
 
 type Props = {
   doc: Doc;
@@ -74,7 +75,7 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
               label={t("methods.act")}
               at={`${at}.act`}
               value={step.act}
-              width={420}
+              room="xxl"
               onChange={(act) => set({ act })}
             />
             <Choose
@@ -88,7 +89,7 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
               label={t("methods.detail")}
               at={`${at}.detail`}
               value={step.detail ?? ""}
-              width={600}
+              room="full"
               onChange={(v) => set({ detail: v || null })}
             />
           </div>
@@ -112,7 +113,7 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
               clear
               value={step.caution}
               options={cautions.map((c) => ({ value: c, label: t(`caution.${c}`) }))}
-              width={240}
+              room="l"
               onChange={(v) => set({ caution: v as S["Caution"] | null })}
             />
             <Many
@@ -151,7 +152,7 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
                   label={t("methods.timerLabel")}
                   at=""
                   value={step.timer.label}
-                  width={140}
+                  room="m"
                   onChange={(label) => step.timer && set({ timer: { ...step.timer, label } })}
                 />
                 <Flag
@@ -165,7 +166,7 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
               label={t("methods.countWhat")}
               at={`${at}.count`}
               value={step.count?.what ?? ""}
-              width={140}
+              room="m"
               onChange={(what) => set({ count: what ? { min: 1, max: 10, ...step.count, what } : null })}
             />
             {step.count && (
@@ -186,7 +187,7 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
                   label={t("methods.film")}
                   at=""
                   value={step.count.film ?? ""}
-                  width={100}
+                  room="xs"
                   onChange={(film) => step.count && set({ count: { ...step.count, film: film || null } })}
                 />
                 <Num
@@ -201,21 +202,21 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
               label={t("methods.shards")}
               at={`${at}.shards`}
               value={step.shards ?? 0}
-              width={80}
+              room="xs"
               onChange={(n) => set({ shards: n ?? 0 })}
             />
             <Num
               label={t("methods.cleaves")}
               at=""
               value={step.cleaves ?? 0}
-              width={80}
+              room="xs"
               onChange={(n) => set({ cleaves: n ?? 0 })}
             />
             <Num
               label={t("methods.arcs")}
               at=""
               value={step.arcs ?? 0}
-              width={80}
+              room="xs"
               onChange={(n) => set({ arcs: n ?? 0 })}
             />
           </div>
@@ -238,14 +239,14 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
                       label={t("methods.answer", { no: i + 1 })}
                       at={where}
                       value={a.label}
-                      width={200}
+                      room="m"
                       onChange={(label) => setAnswer(i, { label })}
                     />
                     <Choose
                       label={t("methods.tone")}
                       at=""
                       value={a.tone}
-                      width={120}
+                      room="s"
                       options={["good", "doubtful", "bad"].map((x) => ({ value: x, label: t(`methods.tones.${x}`) }))}
                       onChange={(v) => setAnswer(i, { tone: v as S["Tone"] })}
                     />
@@ -253,7 +254,7 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
                       label={t("methods.leads")}
                       at={a.goto != null ? `${where}.goto` : `${where}.ladder`}
                       clear
-                      width={260}
+                      room="l"
                       value={
                         a.next
                           ? "next"
@@ -278,7 +279,7 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
                       clear
                       value={a.reason}
                       options={reasons}
-                      width={220}
+                      room="l"
                       onChange={(v) => setAnswer(i, { reason: v as S["Answer"]["reason"] })}
                     />
                     <Drop

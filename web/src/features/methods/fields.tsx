@@ -1,6 +1,7 @@
 import { Checkbox, Input, InputNumber, Select } from "antd";
 import { createContext, type ReactNode, useContext } from "react";
 import type { S } from "../../api/client";
+import { type Room, roomy } from "../../ui/room";
 
 /** The validator's complaints, so that each field can show its own. */
 export const Complaints = createContext<S["Refusal"][]>([]);
@@ -25,23 +26,23 @@ function Field({ label, at, children }: { label: string; at: string; children: R
   );
 }
 
-type Of<T> = { label: string; at: string; value: T; onChange: (value: T) => void; width?: number };
+type Of<T> = { label: string; at: string; value: T; onChange: (value: T) => void; room?: Room };
 
-export const Text = ({ label, at, value, onChange, width = 300 }: Of<string>) => (
+export const Text = ({ label, at, value, onChange, room = "xl" }: Of<string>) => (
   <Field label={label} at={at}>
     <Input
       aria-label={label}
       value={value}
       maxLength={400}
-      style={{ width }}
+      className={roomy(room)}
       onChange={(e) => onChange(e.target.value)}
     />
   </Field>
 );
 
-export const Num = ({ label, at, value, onChange, width = 100 }: Of<number | null | undefined>) => (
+export const Num = ({ label, at, value, onChange, room = "xs" }: Of<number | null | undefined>) => (
   <Field label={label} at={at}>
-    <InputNumber aria-label={label} value={value ?? null} style={{ width }} onChange={onChange} />
+    <InputNumber aria-label={label} value={value ?? null} className={roomy(room)} onChange={onChange} />
   </Field>
 );
 
@@ -60,7 +61,7 @@ export const Choose = (props: Of<string | null | undefined> & { options: Option[
       value={props.value ?? undefined}
       options={props.options}
       allowClear={props.clear}
-      style={{ width: props.width ?? 170 }}
+      className={roomy(props.room ?? "m")}
       onChange={(v) => props.onChange(v ?? null)}
     />
   </Field>
@@ -73,7 +74,7 @@ export const Many = (props: Of<string[]> & { options: Option[] }) => (
       aria-label={props.label}
       value={props.value}
       options={props.options}
-      style={{ width: props.width ?? 260 }}
+      className={roomy(props.room ?? "l")}
       onChange={props.onChange}
     />
   </Field>

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Button, Form, InputNumber, Select } from "antd";
 import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
-import { post, type S } from "../../api/client";
+import { http, type S } from "../../api/client";
 import { useAssignments, useCrews, usePeoplePages } from "../../api/hooks";
 import { placesOf } from "../../domain/places";
 import { Await, Grid, useFault } from "../../ui/Parts";
@@ -25,7 +25,7 @@ export function Assign({ detail }: { detail: S["JobDetail"] }) {
   const places = placesOf(detail);
   const give = async (v: Fields) => {
     try {
-      await post(`/api/jobs/${jobId}/assignments`, v);
+      await http.POST("/api/jobs/{jobId}/assignments", { params: { path: { jobId } }, body: v });
       form.resetFields(["fromPort", "toPort"]);
       await client.invalidateQueries();
     } catch (e) {
@@ -41,19 +41,19 @@ export function Assign({ detail }: { detail: S["JobDetail"] }) {
           <Form.Item name="placeId" label={t("assign.place")} rules={[{ required: true }]}>
             <Select
               showSearch={{ optionFilterProp: "label" }}
-              style={{ width: 170 }}
+              className="w-m"
               options={places.map((p) => ({ value: p.placeId, label: p.label }))}
             />
           </Form.Item>
           <Form.Item name="fromPort" label={t("assign.fromPort")}>
-            <InputNumber min={1} precision={0} style={{ width: 90 }} />
+            <InputNumber min={1} precision={0} className="w-xs" />
           </Form.Item>
           <Form.Item name="toPort" label={t("assign.toPort")}>
-            <InputNumber min={1} precision={0} style={{ width: 90 }} />
+            <InputNumber min={1} precision={0} className="w-xs" />
           </Form.Item>
           <Form.Item name="crewId" label={t("assign.crew")} rules={[{ required: true }]}>
             <Select
-              style={{ width: 170 }}
+              className="w-m"
               onChange={() => form.setFieldValue("personId", undefined)}
               options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))}
             />
@@ -63,7 +63,7 @@ export function Assign({ detail }: { detail: S["JobDetail"] }) {
               allowClear
               showSearch={{ filterOption: false, onSearch: setTyped }}
               placeholder={t("assign.wholeCrew")}
-              style={{ width: 190 }}
+              className="w-m"
               onPopupScroll={() => people.hasNextPage && people.fetchNextPage()}
               options={(people.data?.pages.flat() ?? [])
                 .filter((p) => p.crewId === crewId)

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Form, InputNumber, Modal } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { ApiError, put, type S } from "../../api/client";
+import { ApiError, http, type S } from "../../api/client";
 import { useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
 import { Both } from "./Both";
@@ -51,7 +51,10 @@ export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["C
   };
   const save = async (version: number) => {
     try {
-      await put(`/api/jobs/${jobId}/cables/${cable.cableId}`, { ...meant(form.getFieldsValue()), version });
+      await http.PUT("/api/jobs/{jobId}/cables/{id}", {
+        params: { path: { jobId, id: cable.cableId } },
+        body: { ...meant(form.getFieldsValue()), version },
+      });
       await client.invalidateQueries();
       onDone();
     } catch (e) {
@@ -77,10 +80,10 @@ export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["C
           initialValues={shown(cable)}
           onFinish={() => save(cable.version)}
         >
-          <div className="row" style={{ alignItems: "flex-start" }}>
+          <div className="row top">
             {fields.map((f) => (
               <Form.Item key={f} name={f} label={labels[f]} rules={[{ required: f !== "diameterMm" }]}>
-                <InputNumber style={{ width: 130 }} />
+                <InputNumber className="w-s" />
               </Form.Item>
             ))}
           </div>

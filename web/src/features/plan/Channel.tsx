@@ -4,18 +4,23 @@ import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { placesOf } from "../../domain/places";
 import { choices, useChoices } from "../../ui/Parts";
+import { changeRow, type RowKind } from "./api";
 import { RowEdit, type RowField } from "./RowEdit";
 
-type Send = (path: string, body: unknown, form: FormInstance) => Promise<void>;
+type Add = (kind: RowKind, values: object, form: FormInstance) => void;
 type Part = S["ChainPart"];
 
 /** What lies in a channel beside this job's connectors: modules, bought cords, and how they hang together. */
-export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (what: string, id: string) => void }) {
+export function Channel(props: { detail: S["JobDetail"]; add: Add; remove: (what: string, id: string) => void }) {
   const { t } = useTranslation();
-  const { detail, send, remove } = props;
-  const base = `/api/jobs/${detail.job.jobId}`;
+  const { detail, add, remove } = props;
   const options = useChoices();
-  const [changing, setChanging] = useState<{ path: string; row: S["Module"] | S["Cord"]; fields: RowField[] }>();
+  const [changing, setChanging] = useState<{
+    kind: RowKind;
+    id: string;
+    row: S["Module"] | S["Cord"];
+    fields: RowField[];
+  }>();
   const [adding, setAdding] = useState<"module" | "cord" | "chain" | null>(null);
   const panels = placesOf(detail)
     .filter((p) => !p.jumper)
@@ -31,7 +36,7 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
     kind: "choice",
     options: list,
     optional,
-    width: 130,
+    room: "s",
   });
   const moduleFields: RowField[] = [
     { name: "code", label: t("plan.code"), kind: "text" },
@@ -57,13 +62,13 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
       id: m.moduleId,
       what: "module",
       text: `${m.code} · ${m.fiberClass} · ${m.fibers} × ${t(`form.${m.rearForm}`)} → ${t(`form.${m.frontForm}`)}${m.lossDb != null ? ` · ≤ ${m.lossDb} dB` : ""}`,
-      edit: () => setChanging({ path: `${base}/modules/${m.moduleId}`, row: m, fields: moduleFields }),
+      edit: () => setChanging({ kind: "modules", id: m.moduleId, row: m, fields: moduleFields }),
     })),
     ...detail.cords.map((c) => ({
       id: c.cordId,
       what: "cord",
       text: `${c.code} · ${c.fiberClass} · ${c.fibers} × ${t(`form.${c.formA}`)}/${c.polishA} – ${t(`form.${c.formB}`)}/${c.polishB} · ${c.lengthM} m`,
-      edit: () => setChanging({ path: `${base}/cords/${c.cordId}`, row: c, fields: cordFields }),
+      edit: () => setChanging({ kind: "cords", id: c.cordId, row: c, fields: cordFields }),
     })),
     ...detail.chains.map((c) => ({
       id: c.chainId,
@@ -78,8 +83,8 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
       <p className="faint">{t("channel.hint")}</p>
       <ul className="list">
         {lines.map((l) => (
-          <li key={l.id} className="row" style={{ justifyContent: "space-between" }}>
-            <span style={{ flex: "1 1 0" }}>
+          <li key={l.id} className="row between">
+            <span className="grow">
               <b>{t(`channel.${l.what}`)}</b> {l.text}
             </span>
             {l.edit && (
@@ -105,7 +110,7 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
           name="module"
           fields={moduleFields}
           submit={t("channel.addModule")}
-          onSend={(v, f) => send(`${base}/modules`, v, f)}
+          onSend={(v, f) => add("modules", v, f)}
           initial={{ fiberClass: "OM4", fibers: 12, rearForm: "MPO", frontForm: "LC" }}
         />
       )}
@@ -114,7 +119,7 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
           name="cord"
           fields={cordFields}
           submit={t("channel.addCord")}
-          onSend={(v, f) => send(`${base}/cords`, v, f)}
+          onSend={(v, f) => add("cords", v, f)}
           initial={{
             fiberClass: "OM4",
             fibers: 2,
@@ -126,12 +131,12 @@ export function Channel(props: { detail: S["JobDetail"]; send: Send; remove: (wh
           }}
         />
       )}
-      {adding === "chain" && <NewChain detail={detail} onSend={(v, f) => send(`${base}/chains`, v, f)} />}
+      {adding === "chain" && <NewChain detail={detail} onSend={(v, f) => add("chains", v, f)} />}
       {changing && (
         <RowEdit
-          key={changing.path}
+          key={changing.id}
           title={t("plan.changeOf", { what: changing.row.code })}
-          path={changing.path}
+          save={(v, version) => changeRow(detail.job.jobId, changing.kind, changing.id, v, version)}
           row={changing.row}
           fields={changing.fields}
           onDone={() => setChanging(undefined)}
@@ -171,11 +176,11 @@ function Fields(props: {
         {props.fields.map((f) => (
           <Form.Item key={f.name} name={f.name} label={f.label} rules={f.optional ? [] : [{ required: true }]}>
             {f.kind === "text" ? (
-              <Input style={{ width: 130 }} />
+              <Input className="w-s" />
             ) : f.kind === "number" ? (
-              <InputNumber style={{ width: 100 }} />
+              <InputNumber className="w-xs" />
             ) : (
-              <Select allowClear={f.optional} style={{ width: 130 }} options={f.options} />
+              <Select allowClear={f.optional} className="w-s" options={f.options} />
             )}
           </Form.Item>
         ))}
@@ -188,7 +193,7 @@ function Fields(props: {
 }
 
 /** What the light passes, in its order. */
-function NewChain(props: { detail: S["JobDetail"]; onSend: (v: unknown, form: FormInstance) => void }) {
+function NewChain(props: { detail: S["JobDetail"]; onSend: (v: object, form: FormInstance) => void }) {
   const { t } = useTranslation();
   const { detail: d } = props;
   const [form] = Form.useForm();
@@ -216,12 +221,12 @@ function NewChain(props: { detail: S["JobDetail"]; onSend: (v: unknown, form: Fo
     >
       <div className="row">
         <Form.Item name="code" label={t("plan.code")} rules={[{ required: true }]}>
-          <Input style={{ width: 130 }} />
+          <Input className="w-s" />
         </Form.Item>
         <Form.Item label={t("channel.part")}>
           <Select
             aria-label={t("channel.part")}
-            style={{ width: 180 }}
+            className="w-m"
             value={id}
             onChange={setId}
             options={all.map(({ value, label }) => ({ value, label }))}

@@ -3,13 +3,14 @@ import { Alert, App, Button, Checkbox, Form, type FormInstance, Input, InputNumb
 import { type ReactNode, useId, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
-import { ApiError, del, post, type S } from "../../api/client";
+import { ApiError, answered, http, type S } from "../../api/client";
 import { strandIn, useKnown, useLoom, useProcedures } from "../../api/hooks";
 import { placesOf } from "../../domain/places";
 import { choices, StrandName, useChoices, useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
 import { strandPaint } from "../../ui/theme";
 import { Assign } from "./Assign";
+import { addRow, changeRow, type RowKind, removeRow } from "./api";
 import { CableEdit } from "./CableEdit";
 import { Channel } from "./Channel";
 import { RowEdit, type RowField } from "./RowEdit";
@@ -24,11 +25,11 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
   const options = useChoices();
   const loom = useLoom(detail.job.jobId);
   const known = useKnown();
-  const base = `/api/jobs/${detail.job.jobId}`;
+  const jobId = detail.job.jobId;
   const spaceName = (id: string) => detail.spaces.find((s) => s.spaceId === id)?.code;
-  const send = async (path: string, body: unknown, form: FormInstance) => {
+  const add = async (kind: RowKind, values: object, form: FormInstance) => {
     try {
-      await post(path, body);
+      await addRow(jobId, kind, values);
       form.resetFields();
       await client.invalidateQueries();
     } catch (e) {
@@ -36,15 +37,15 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
     }
   };
   const remove = (what: string, id: string) =>
-    del(`${base}/plan/${what}/${id}`)
+    removeRow(jobId, what, id)
       .then(() => client.invalidateQueries())
       .catch(fault);
   const [changing, setChanging] = useState<string>();
   const changed = detail.cables.find((c) => c.cableId === changing);
-  const [row, setRow] = useState<{ path: string; row: S["Space"] | S["Panel"]; fields: RowField[] }>();
+  const [row, setRow] = useState<{ kind: RowKind; id: string; row: S["Space"] | S["Panel"]; fields: RowField[] }>();
   const spaceFields: RowField[] = [
-    { name: "code", label: t("plan.code"), kind: "text", width: 90 },
-    { name: "name", label: t("plan.name"), kind: "text", width: 180 },
+    { name: "code", label: t("plan.code"), kind: "text", room: "xs" },
+    { name: "name", label: t("plan.name"), kind: "text", room: "m" },
   ];
   const panelFields: RowField[] = [
     {
@@ -53,7 +54,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
       kind: "choice",
       options: detail.spaces.map((s) => ({ value: s.spaceId, label: s.code })),
     },
-    { name: "code", label: t("plan.code"), kind: "text", width: 90 },
+    { name: "code", label: t("plan.code"), kind: "text", room: "xs" },
     { name: "ports", label: t("plan.ports"), kind: "number" },
     { name: "adapterForm", label: t("plan.adapter"), kind: "choice", options: options("form", choices.form) },
     { name: "angled", label: t("plan.angled"), kind: "flag" },
@@ -68,15 +69,15 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
             onRemove={(id) => remove("space", id)}
             onChange={(id) => {
               const row = detail.spaces.find((s) => s.spaceId === id);
-              if (row) setRow({ path: `${base}/spaces/${id}`, row, fields: spaceFields });
+              if (row) setRow({ kind: "spaces", id, row, fields: spaceFields });
             }}
           />
-          <Small submit={t("plan.addSpace")} onSend={(v, f) => send(`${base}/spaces`, v, f)}>
+          <Small submit={t("plan.addSpace")} onSend={(v, f) => add("spaces", v, f)}>
             <Form.Item name="code" label={t("plan.code")} rules={[{ required: true }]}>
-              <Input style={{ width: 90 }} />
+              <Input className="w-xs" />
             </Form.Item>
             <Form.Item name="name" label={t("plan.name")} rules={[{ required: true }]}>
-              <Input style={{ width: 180 }} />
+              <Input className="w-m" />
             </Form.Item>
           </Small>
         </Block>
@@ -89,28 +90,25 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
             onRemove={(id) => remove("panel", id)}
             onChange={(id) => {
               const row = detail.panels.find((p) => p.panelId === id);
-              if (row) setRow({ path: `${base}/panels/${id}`, row, fields: panelFields });
+              if (row) setRow({ kind: "panels", id, row, fields: panelFields });
             }}
           />
           <Small
             submit={t("plan.addPanel")}
             initial={{ ports: 24, adapterForm: "SC", angled: false }}
-            onSend={(v, f) => send(`${base}/panels`, v, f)}
+            onSend={(v, f) => add("panels", v, f)}
           >
             <Form.Item name="spaceId" label={t("plan.space")} rules={[{ required: true }]}>
-              <Select
-                style={{ width: 130 }}
-                options={detail.spaces.map((s) => ({ value: s.spaceId, label: s.code }))}
-              />
+              <Select className="w-s" options={detail.spaces.map((s) => ({ value: s.spaceId, label: s.code }))} />
             </Form.Item>
             <Form.Item name="code" label={t("plan.code")} rules={[{ required: true }]}>
-              <Input style={{ width: 80 }} />
+              <Input className="w-xs" />
             </Form.Item>
             <Form.Item name="ports" label={t("plan.ports")} rules={[{ required: true }]}>
-              <InputNumber style={{ width: 80 }} />
+              <InputNumber className="w-xs" />
             </Form.Item>
             <Form.Item name="adapterForm" label={t("plan.adapter")}>
-              <Select style={{ width: 110 }} options={options("form", choices.form)} />
+              <Select className="w-s" options={options("form", choices.form)} />
             </Form.Item>
             <Form.Item name="angled" valuePropName="checked">
               <Checkbox>{t("plan.angled")}</Checkbox>
@@ -139,8 +137,8 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           submit={t("plan.addCable")}
           initial={{ fiberClass: "OM3", construction: "cordage-3.0", strandCount: 12, unitSize: 12 }}
           onSend={(v, f) =>
-            send(
-              `${base}/cables`,
+            add(
+              "cables",
               {
                 ...v,
                 colourOrder: (v.colourOrder as string[] | undefined)?.length ? v.colourOrder : null,
@@ -155,20 +153,20 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           }
         >
           <Form.Item name="code" label={t("plan.code")} rules={[{ required: true }]}>
-            <Input style={{ width: 120 }} />
+            <Input className="w-s" />
           </Form.Item>
           <Form.Item name="fiberClass" label={t("plan.fiberClass")}>
-            <Select style={{ width: 100 }} options={options("", choices.fiberClass)} />
+            <Select className="w-xs" options={options("", choices.fiberClass)} />
           </Form.Item>
           <Form.Item name="construction" label={t("plan.construction")}>
-            <Select style={{ width: 190 }} options={options("construction", choices.construction)} />
+            <Select className="w-m" options={options("construction", choices.construction)} />
           </Form.Item>
           <Form.Item name="strandCount" label={t("plan.strands")} rules={[{ required: true }]}>
-            <InputNumber style={{ width: 90 }} />
+            <InputNumber className="w-xs" />
           </Form.Item>
           <Form.Item name="unitSize" label={t("plan.unitSize")} tooltip={t("plan.unitHint")}>
             <Select
-              style={{ width: 110 }}
+              className="w-s"
               options={(known.data?.unitSizes ?? [12]).map((n) => ({ value: n, label: `${n}` }))}
             />
           </Form.Item>
@@ -177,7 +175,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
               mode="multiple"
               maxTagCount={2}
               placeholder={t("plan.usualOrder")}
-              style={{ width: 230 }}
+              className="w-l"
               options={options("colour", Object.keys(strandPaint))}
             />
           </Form.Item>
@@ -187,27 +185,27 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
             dependencies={["orderedLengthMm"]}
             rules={[({ getFieldValue }) => ({ required: !getFieldValue("orderedLengthMm") })]}
           >
-            <InputNumber style={{ width: 110 }} />
+            <InputNumber className="w-s" />
           </Form.Item>
           <Form.Item name="orderedLengthMm" label={`${t("plan.ordered")} (${unit})`} tooltip={t("plan.orderedHint")}>
-            <InputNumber style={{ width: 120 }} />
+            <InputNumber className="w-s" />
           </Form.Item>
           <Form.Item name="diameterMm" label={t("plan.diameter")}>
-            <InputNumber style={{ width: 100 }} />
+            <InputNumber className="w-xs" />
           </Form.Item>
           <Form.Item name="slackAMm" label={`${t("plan.slackA")} (${unit})`} rules={[{ required: true }]}>
-            <InputNumber style={{ width: 120 }} />
+            <InputNumber className="w-s" />
           </Form.Item>
           <Form.Item name="slackBMm" label={`${t("plan.slackB")} (${unit})`} rules={[{ required: true }]}>
-            <InputNumber style={{ width: 120 }} />
+            <InputNumber className="w-s" />
           </Form.Item>
         </Small>
       </Block>
       {row && (
         <RowEdit
-          key={row.path}
+          key={row.id}
           title={t("plan.changeOf", { what: row.row.code })}
-          path={row.path}
+          save={(v, version) => changeRow(jobId, row.kind, row.id, v, version)}
           row={row.row}
           fields={row.fields}
           onDone={() => setRow(undefined)}
@@ -251,7 +249,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           })}
         </Block>
       )}
-      <Channel detail={detail} send={send} remove={remove} />
+      <Channel detail={detail} add={add} remove={remove} />
       {loom.data && loom.data.ends.length > 0 && <Assign detail={detail} />}
     </>
   );
@@ -271,12 +269,10 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
   const save = async (v: Record<string, unknown>) => {
     setAgainst([]);
     try {
-      const made = await post<S["EndsMade"]>(`/api/jobs/${detail.job.jobId}/ends`, {
-        ...v,
-        stubClass: v.stubClass ?? null,
-        panelId: v.panelId ?? null,
-        firstPort: v.firstPort ?? null,
-      });
+      const body = { ...v, stubClass: v.stubClass ?? null, panelId: v.panelId ?? null, firstPort: v.firstPort ?? null };
+      const made = await answered(
+        http.POST("/api/jobs/{jobId}/ends", { params: { path: { jobId: detail.job.jobId } }, body: body as never }),
+      );
       message.success(
         t(made.procedureId ? "plan.made" : "plan.madeNoProcedure", {
           count: made.endIds.length,
@@ -319,25 +315,25 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
           <Form.Item name="cableId" label={t("plan.cable")} rules={[{ required: true }]}>
             <Select
               showSearch={{ optionFilterProp: "label" }}
-              style={{ width: 150 }}
+              className="w-m"
               onChange={cableChosen}
               options={detail.cables.map((c) => ({ value: c.cableId, label: c.code }))}
             />
           </Form.Item>
           <Form.Item name="side" label={t("plan.side")}>
-            <Select style={{ width: 80 }} options={options("", ["A", "B"])} />
+            <Select className="w-xs" options={options("", ["A", "B"])} />
           </Form.Item>
           <Form.Item name="fromStrand" label={t("plan.fromStrand")} rules={[{ required: true }]}>
-            <InputNumber style={{ width: 100 }} />
+            <InputNumber className="w-xs" />
           </Form.Item>
           <Form.Item name="toStrand" label={t("plan.toStrand")} rules={[{ required: true }]}>
-            <InputNumber style={{ width: 100 }} />
+            <InputNumber className="w-xs" />
           </Form.Item>
           <Form.Item name="panelId" label={t("plan.panel")} rules={[{ required: cable?.orderedLengthMm == null }]}>
             <Select
               allowClear
               placeholder={cable?.orderedLengthMm == null ? undefined : t("plan.noPanel")}
-              style={{ width: 150 }}
+              className="w-m"
               onChange={(id) =>
                 form.setFieldValue("form", detail.panels.find((p) => p.panelId === id)?.adapterForm ?? "SC")
               }
@@ -352,20 +348,20 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
             label={t("plan.firstPort")}
             rules={[{ required: cable?.orderedLengthMm == null }]}
           >
-            <InputNumber style={{ width: 100 }} />
+            <InputNumber className="w-xs" />
           </Form.Item>
           <Form.Item name="form" label={t("plan.form")}>
-            <Select style={{ width: 130 }} options={options("form", choices.form)} />
+            <Select className="w-s" options={options("form", choices.form)} />
           </Form.Item>
           <Form.Item name="polish" label={t("plan.polish")}>
-            <Select style={{ width: 90 }} options={options("", choices.polish)} />
+            <Select className="w-xs" options={options("", choices.polish)} />
           </Form.Item>
           <Form.Item name="mode" label={t("plan.mode")} rules={[{ required: true }]}>
-            <Select style={{ width: 140 }} options={options("mode", choices.mode)} />
+            <Select className="w-m" options={options("mode", choices.mode)} />
           </Form.Item>
           <Form.Item name="method" label={t("plan.method")}>
             <Select
-              style={{ width: 180 }}
+              className="w-m"
               options={options("method", choices.method)}
               onChange={(m) =>
                 form.setFieldsValue({ procedureId: undefined, stubClass: hasStub(m) ? cable?.fiberClass : undefined })
@@ -375,7 +371,7 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
           <Form.Item name="procedureId" label={t("plan.procedure")} tooltip={t("plan.procedureHint")}>
             <Select
               allowClear
-              style={{ width: 330 }}
+              className="w-xl"
               placeholder={t("plan.bestFit")}
               options={offered.map((p) => ({
                 value: p.id,
@@ -385,7 +381,7 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
           </Form.Item>
           {hasStub(method) && (
             <Form.Item name="stubClass" label={t("plan.stubClass")} tooltip={t("plan.stubHint")}>
-              <Select allowClear style={{ width: 110 }} options={options("", choices.fiberClass)} />
+              <Select allowClear className="w-s" options={options("", choices.fiberClass)} />
             </Form.Item>
           )}
         </div>
@@ -393,7 +389,7 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
           <Alert
             type="error"
             showIcon
-            style={{ marginBottom: 12 }}
+            className="below"
             title={t("plan.refused")}
             description={
               <ul>
@@ -431,8 +427,8 @@ function Lines(props: {
   return (
     <ul className="list">
       {items.map((i) => (
-        <li key={i.id} className="row" style={{ justifyContent: "space-between" }}>
-          <span style={{ flex: "1 1 0" }}>{i.text}</span>
+        <li key={i.id} className="row between">
+          <span className="grow">{i.text}</span>
           {onChange && (
             <Button size="small" aria-label={t("plan.changeOf", { what: i.text })} onClick={() => onChange(i.id)}>
               {t("plan.change")}

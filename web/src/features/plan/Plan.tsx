@@ -4,7 +4,7 @@ import dayjs from "dayjs";
 import { useCallback, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
-import { ApiError, post, put, type S } from "../../api/client";
+import { ApiError, answered, http, type S } from "../../api/client";
 import { useCrews, useJob, useLimits, useSession } from "../../api/hooks";
 import { JobPick } from "../../domain/JobPick";
 import { Await, useFault } from "../../ui/Parts";
@@ -25,7 +25,7 @@ export default function Plan() {
       <div className="row card">
         <JobPick
           label={t("plan.chooseJob")}
-          width={420}
+          room="xxl"
           value={jobId ?? NEW}
           first={{ value: NEW, label: t("plan.newJob") }}
           onChange={(v) => navigate(!v || v === NEW ? "/plan" : `/plan/${v}`)}
@@ -104,9 +104,11 @@ function JobForm({ job }: { job?: S["Job"] }) {
       dueOn: (v.dueOn as dayjs.Dayjs).format("YYYY-MM-DD"),
     };
     try {
-      if (job) show(await put<S["Job"]>(`/api/jobs/${job.jobId}`, { ...body, version: onVersion ?? seen }));
-      else {
-        const made = await post<S["Made"]>("/api/jobs", body);
+      if (job) {
+        const changed = { ...body, version: onVersion ?? seen } as never;
+        show(await answered(http.PUT("/api/jobs/{jobId}", { params: { path: job }, body: changed })));
+      } else {
+        const made = await answered(http.POST("/api/jobs", { body: body as never }));
         navigate(`/plan/${made.id}`);
       }
       setTheirs(null);
@@ -138,7 +140,7 @@ function JobForm({ job }: { job?: S["Job"] }) {
             <Input />
           </Form.Item>
           <Form.Item name="dueOn" label={t("plan.due")} rules={[{ required: true }]}>
-            <DatePicker style={{ width: "100%" }} />
+            <DatePicker className="wide" />
           </Form.Item>
           <Form.Item name="timeZone" label={t("plan.timeZone")} rules={[{ required: true }]}>
             <Select showSearch options={[{ value: "UTC", label: "UTC" }, ...zones]} />

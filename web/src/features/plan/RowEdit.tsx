@@ -2,8 +2,9 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Checkbox, Form, Input, InputNumber, Modal, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { ApiError, put } from "../../api/client";
+import { ApiError } from "../../api/client";
 import { useFault } from "../../ui/Parts";
+import { type Room, roomy } from "../../ui/room";
 import { Both } from "./Both";
 
 export type RowField = {
@@ -12,7 +13,7 @@ export type RowField = {
   kind: "text" | "number" | "flag" | "choice";
   optional?: boolean;
   options?: { value: string; label: string }[];
-  width?: number;
+  room?: Room;
 };
 
 type Row = Record<string, unknown> & { version: number };
@@ -20,13 +21,13 @@ type Row = Record<string, unknown> & { version: number };
 /** Changes one row of the plan. Two who change it are shown both. */
 export function RowEdit<T extends Row>(props: {
   title: string;
-  path: string;
+  save: (values: object, version: number) => Promise<unknown>;
   row: T;
   fields: RowField[];
   onDone: () => void;
 }) {
   const { t } = useTranslation();
-  const { title, path, row, fields, onDone } = props;
+  const { title, save: change, row, fields, onDone } = props;
   const [form] = Form.useForm();
   const client = useQueryClient();
   const fault = useFault();
@@ -43,7 +44,7 @@ export function RowEdit<T extends Row>(props: {
       fields.map((f) => [f.name, values[f.name] === "" ? null : (values[f.name] ?? null)]),
     );
     try {
-      await put(path, { ...blank, version });
+      await change(blank, version);
       await client.invalidateQueries();
       onDone();
     } catch (e) {
@@ -55,7 +56,7 @@ export function RowEdit<T extends Row>(props: {
     <>
       <Modal open title={title} okText={t("plan.saveRow")} onOk={() => form.submit()} onCancel={onDone}>
         <Form name="row" form={form} layout="vertical" initialValues={row} onFinish={() => save(row.version)}>
-          <div className="row" style={{ alignItems: "flex-start" }}>
+          <div className="row top">
             {fields.map((f) => (
               <Form.Item
                 key={f.name}
@@ -65,13 +66,13 @@ export function RowEdit<T extends Row>(props: {
                 rules={f.optional || f.kind === "flag" ? [] : [{ required: true }]}
               >
                 {f.kind === "text" ? (
-                  <Input style={{ width: f.width ?? 140 }} />
+                  <Input className={roomy(f.room ?? "m")} />
                 ) : f.kind === "number" ? (
-                  <InputNumber style={{ width: f.width ?? 110 }} />
+                  <InputNumber className={roomy(f.room ?? "s")} />
                 ) : f.kind === "flag" ? (
                   <Checkbox>{f.label}</Checkbox>
                 ) : (
-                  <Select allowClear={f.optional} style={{ width: f.width ?? 170 }} options={f.options} />
+                  <Select allowClear={f.optional} className={roomy(f.room ?? "m")} options={f.options} />
                 )}
               </Form.Item>
             ))}

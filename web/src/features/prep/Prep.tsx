@@ -19,7 +19,7 @@ export default function Prep() {
     <Await of={end}>
       {(e) => (
         <>
-          <div className="row" style={{ justifyContent: "space-between" }}>
+          <div className="row between">
             <h1>
               {t("prep.title")} · {e.address}
             </h1>
@@ -71,9 +71,7 @@ export default function Prep() {
                   </ul>
                 </section>
               </div>
-              <p className="caution hand" style={{ position: "static", borderWidth: 1 }}>
-                {t("caution.glass")}
-              </p>
+              <p className="caution hand inplace">{t("caution.glass")}</p>
             </>
           ) : (
             <Nothing text={t("prep.none")} />

@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { App, Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
-import { post, type S } from "../../api/client";
+import { answered, http, type S, stale } from "../../api/client";
 import { useContainersOff, useEnds, useQuarantine } from "../../api/hooks";
 import { ContainerOff } from "../../domain/ContainerOff";
 import { StatusMark } from "../../domain/Verdict";
@@ -15,7 +15,7 @@ export default function Rework() {
   const { t } = useTranslation();
   const decide = useEnds({ status: "needs-decision", limit: 500 });
   const remake = useEnds({ status: "to-remake", limit: 500 });
-  const short = useEnds({ nearlyOut: "true", limit: 500 });
+  const short = useEnds({ nearlyOut: true, limit: 500 });
   const containers = useContainersOff();
   const tell = useLedger();
   const quarantine = useQuarantine(true);
@@ -24,7 +24,7 @@ export default function Rework() {
   const { message } = App.useApp();
   const retry = async (q: S["Quarantined"]) => {
     try {
-      const r = await post<S["IntakeLine"]>(`/api/quarantine/${q.quarantineId}/retry`);
+      const r = await answered(http.POST("/api/quarantine/{quarantineId}/retry", { params: { path: q } }));
       if (r.outcome === "quarantined") message.warning(t("rework.still", { reason: r.refusal?.message }));
       else message.success(t("rework.taken"));
       await client.invalidateQueries();
@@ -33,8 +33,9 @@ export default function Rework() {
     }
   };
   const setAside = (q: S["Quarantined"]) =>
-    post(`/api/quarantine/${q.quarantineId}/set-aside`)
-      .then(() => client.invalidateQueries({ queryKey: ["quarantine"] }))
+    http
+      .POST("/api/quarantine/{quarantineId}/set-aside", { params: { path: q } })
+      .then(() => stale(client, "/api/quarantine"))
       .catch(fault);
   return (
     <>
@@ -72,7 +73,7 @@ export default function Rework() {
                         batch={c.batch}
                         say={async (drafts) => {
                           await tell(...drafts);
-                          await client.invalidateQueries({ queryKey: ["containers"] });
+                          await stale(client, "/api/batches/off");
                         }}
                       />
                     </li>

@@ -1,6 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
 import { useTranslation } from "react-i18next";
-import { post, type S } from "../../../api/client";
+import { api, type S } from "../../../api/client";
 import { Await, Grid } from "../../../ui/Parts";
 import { dB } from "../../../ui/settings";
 
@@ -8,14 +7,8 @@ import { dB } from "../../../ui/settings";
 export function Carries({ end }: { end: S["EndView"] }) {
   const { t } = useTranslation();
   const lossDb = Object.fromEntries(end.losses.map((l) => [l.wavelengthNm, l.worstDb]));
-  const fits = useQuery({
-    queryKey: ["applications", end.fiberClass, end.lengthM, lossDb],
-    queryFn: () =>
-      post<S["ApplicationsAnswer"]>("/api/calc/applications", {
-        fiberClass: end.fiberClass,
-        lengthM: end.lengthM,
-        lossDb,
-      }),
+  const fits = api.useQuery("post", "/api/calc/applications", {
+    body: { fiberClass: end.fiberClass, lengthM: end.lengthM, lossDb },
   });
   return (
     <section className="card">

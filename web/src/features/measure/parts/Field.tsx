@@ -10,7 +10,7 @@ export function Field(props: {
   return (
     <label>
       <div className="faint">{props.label}</div>
-      <InputNumber style={{ width: 130 }} step={props.step ?? 1} value={props.value} onChange={props.onChange} />
+      <InputNumber className="w-s" step={props.step ?? 1} value={props.value} onChange={props.onChange} />
     </label>
   );
 }

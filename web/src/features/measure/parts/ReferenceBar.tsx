@@ -25,7 +25,7 @@ export function ReferenceBar(props: {
         <div className="faint">{t("measure.referenceMethod")}</div>
         <Select
           aria-label={t("measure.referenceMethod")}
-          style={{ width: 140 }}
+          className="w-m"
           value={reference.method}
           options={options("measure", ["one-cord", "two-cord", "three-cord"])}
           onChange={(method) => onChange({ ...reference, method: method as S["ReferenceMethod"] })}
@@ -36,7 +36,7 @@ export function ReferenceBar(props: {
         <Select
           aria-label={t("measure.meter")}
           allowClear
-          style={{ width: 230 }}
+          className="w-l"
           placeholder={t("measure.anyMeter", { db: dB(usualDb) })}
           value={meters.some((m) => m.id === reference.instrumentId) ? reference.instrumentId : undefined}
           options={meters.map((m) => ({
@@ -50,7 +50,7 @@ export function ReferenceBar(props: {
         <div className="faint">{t("measure.direction")}</div>
         <Select
           aria-label={t("measure.direction")}
-          style={{ width: 110 }}
+          className="w-s"
           value={props.direction}
           options={options("measure", ["a-to-b", "b-to-a"])}
           onChange={props.onTurn}
@@ -59,7 +59,7 @@ export function ReferenceBar(props: {
       <label>
         <div className="faint">{t("measure.cords")}</div>
         <Input
-          style={{ width: 120 }}
+          className="w-s"
           maxLength={60}
           value={reference.cords ?? ""}
           onChange={(e) => onChange({ ...reference, cords: e.target.value })}

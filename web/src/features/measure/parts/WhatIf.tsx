@@ -1,9 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
 import { Select, Switch } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { post, type S } from "../../../api/client";
+import { api, type S } from "../../../api/client";
 import { choices } from "../../../ui/Parts";
+import { reasonOf } from "../../../ui/reason";
 import { dB } from "../../../ui/settings";
 import { Field } from "./Field";
 
@@ -11,13 +11,14 @@ import { Field } from "./Field";
 export function WhatIf({ end }: { end: S["EndView"] }) {
   const { t } = useTranslation();
   const [joint, setJoint] = useState({ offsetUm: 1, tiltDeg: 0, airGap: false, to: end.fiberClass });
-  const body = { from: end.fiberClass, wavelengthNm: end.testWavelengthsNm[0], ...joint };
-  const cost = useQuery({
-    queryKey: ["joint", body],
-    queryFn: () => post<S["JointBudget"]>("/api/calc/joint", body),
-    retry: false,
-    placeholderData: (before) => before,
-  });
+  const body = { from: end.fiberClass, wavelengthNm: end.testWavelengthsNm[0] ?? 850, ...joint };
+  const cost = api.useQuery(
+    "post",
+    "/api/calc/joint",
+    { body },
+    { retry: false, placeholderData: (before: S["JointBudget"] | undefined) => before },
+  );
+  const refused = reasonOf(cost.error);
   return (
     <section className="card">
       <h2>{t("measure.whatIf")}</h2>
@@ -38,7 +39,7 @@ export function WhatIf({ end }: { end: S["EndView"] }) {
           <div className="faint">{t("measure.into")}</div>
           <Select
             aria-label={t("measure.into")}
-            style={{ width: 100 }}
+            className="w-xs"
             value={joint.to}
             options={choices.fiberClass.map((c) => ({ value: c, label: c }))}
             onChange={(to) => setJoint({ ...joint, to })}
@@ -53,8 +54,8 @@ export function WhatIf({ end }: { end: S["EndView"] }) {
           {t("measure.gap")}
         </label>
       </div>
-      {cost.error ? (
-        <p className="tone-bad">{(cost.error as Error).message}</p>
+      {refused ? (
+        <p className="tone-bad">{refused}</p>
       ) : (
         cost.data && (
           <>
