@@ -22,16 +22,12 @@ public sealed class Jobs(NpgsqlDataSource db)
 {
     private const string JobColumns = """
         j.job_id, j.number, j.customer, j.site, j.time_zone, to_char(j.due_on, 'YYYY-MM-DD') as due_on, j.limit_set_id, j.face_limit_set_id, j.crew_id, w.name as crew_name,
-        (select count(*) from cable_end e where e.company_id = j.company_id and e.job_id = j.job_id) as ends,
-        coalesce(s.accepted, 0) as accepted, coalesce(s.needs_decision, 0) as needs_decision, coalesce(s.to_remake, 0) as to_remake, coalesce(s.at_bench, 0) as at_bench, not j.is_open as finished, j.version
+        coalesce(s.ends, 0) as ends, coalesce(s.accepted, 0) as accepted, coalesce(s.needs_decision, 0) as needs_decision, coalesce(s.to_remake, 0) as to_remake, coalesce(s.at_bench, 0) as at_bench, not j.is_open as finished, j.version
         """;
 
     private const string JobFacts = """
         join crew w on w.company_id = j.company_id and w.crew_id = j.crew_id
-        left join lateral (
-            select count(*) filter (where es.status = 'Accepted') as accepted, count(*) filter (where es.status = 'NeedsDecision') as needs_decision,
-                   count(*) filter (where es.status = 'ToRemake') as to_remake, count(*) filter (where es.status = 'AtBench') as at_bench
-            from end_state es where es.company_id = j.company_id and es.job_id = j.job_id) s on true
+        left join job_total s on s.company_id = j.company_id and s.job_id = j.job_id
         """;
 
     public const string FindSql = $"""
@@ -132,7 +128,7 @@ public sealed class Jobs(NpgsqlDataSource db)
         await t.CommitAsync(cancel);
     }
 
-    /// <summary>Notes which jobs are open: all but those whose every planned end is accepted. Writers of one job do it one after another, so that the last one sees all.</summary>
+    /// <summary>Notes which jobs are open: all but those whose every planned end is accepted. Who changed an end holds its job's totals until it is done, so the last one sees all.</summary>
     internal static async Task Stand(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, JobId[] jobIds, CancellationToken cancel = default)
     {
         if (jobIds.Length == 0)
@@ -143,12 +139,9 @@ public sealed class Jobs(NpgsqlDataSource db)
         await c.Run(cancel, "select job_id from job where company_id = @companyId and job_id = any(@jobIds) order by job_id for no key update", new { companyId, jobIds }, t);
         await c.Run(cancel, """
             update job j set is_open = n.is_open
-            from (select j.job_id,
-                         not exists (select 1 from cable_end e where e.company_id = j.company_id and e.job_id = j.job_id)
-                         or exists (
-                             select 1 from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
-                             where e.company_id = j.company_id and e.job_id = j.job_id and s.status is distinct from 'Accepted') as is_open
-                  from job j where j.company_id = @companyId and j.job_id = any(@jobIds)) n
+            from (select x.job_id, coalesce(s.ends, 0) = 0 or s.accepted < s.ends as is_open
+                  from job x left join job_total s on s.company_id = x.company_id and s.job_id = x.job_id
+                  where x.company_id = @companyId and x.job_id = any(@jobIds)) n
             where j.company_id = @companyId and j.job_id = n.job_id and j.is_open <> n.is_open
             """, new { companyId, jobIds }, t);
     }

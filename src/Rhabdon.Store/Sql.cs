@@ -52,6 +52,8 @@ internal static class Sql
 
         public Task Put(string[] texts) => writer.WriteAsync(texts, NpgsqlDbType.Array | NpgsqlDbType.Text, cancel);
 
+        public Task Put(Guid[] ids) => writer.WriteAsync(ids, NpgsqlDbType.Array | NpgsqlDbType.Uuid, cancel);
+
         public Task Put(int? number) => Put(number, NpgsqlDbType.Integer);
 
         public Task Put(long? number) => Put(number, NpgsqlDbType.Bigint);

@@ -106,6 +106,9 @@ public sealed record AttemptState
     /// <summary>The batch at the bench; null for a run from before there were batches.</summary>
     public BatchId? BatchId { get; init; }
 
+    /// <summary>The tools that it is made with, as far as somebody said so.</summary>
+    public IReadOnlyList<ToolId> ToolIds { get; init; } = [];
+
     public required PersonId StartedBy { get; init; }
 
     /// <summary>The device that began it.</summary>

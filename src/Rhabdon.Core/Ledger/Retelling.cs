@@ -16,11 +16,11 @@ public static class Retelling
     private static readonly HashSet<string> WaitingCodes =
     [
         "run-unknown", "run-over", "run-not-finished", "step-not-current", "attempt-number", "attempt-open", "attempt-closed", "already-accepted", "not-proven",
-        "event-unknown", "later-events-rest-on-it", "nothing-measured", "shards-uncounted", "timer-none", "evidence-unknown", "kit-unknown", "instrument-unknown",
+        "event-unknown", "later-events-rest-on-it", "nothing-measured", "shards-uncounted", "timer-none", "evidence-unknown", "kit-unknown", "instrument-unknown", "tool-unknown",
     ];
 
     /// <summary>Codes of what waits for something that is not of its own end.</summary>
-    public static readonly string[] Borrowed = ["evidence-unknown", "kit-unknown", "instrument-unknown", "shards-uncounted"];
+    public static readonly string[] Borrowed = ["evidence-unknown", "kit-unknown", "instrument-unknown", "tool-unknown", "shards-uncounted"];
 
     /// <summary>True for an event that does not fit yet, and may once others have arrived.</summary>
     public static bool Waits(Refusal why) => WaitingCodes.Contains(why.Code);

@@ -18,7 +18,7 @@ public enum AttemptOutcome
 /// <param name="ActsTogether">Acts that one tap said of several ends: nobody timed each of them.</param>
 /// <param name="TimersShort">Timed acts that were passed before their time.</param>
 public sealed record AttemptFact(
-    int Attempt, RunId RunId, BatchId? BatchId, PersonId PersonId, string ProcedureId, int ProcedureVersion, IReadOnlyDictionary<string, string> Schools, IReadOnlyList<string> Lots,
+    int Attempt, RunId RunId, BatchId? BatchId, PersonId PersonId, string ProcedureId, int ProcedureVersion, IReadOnlyDictionary<string, string> Schools, IReadOnlyList<string> Lots, IReadOnlyList<ToolId> ToolIds,
     DateTimeOffset StartedAt, DateTimeOffset? FinishedAt, DateTimeOffset? AcceptedAt, DateTimeOffset? GivenUpAt, AttemptOutcome Outcome, bool FirstPass, ReworkReason? Reason, bool CauseConfirmed,
     int Loops, double ReworkMinutes, double SlackMm, int PartsLost, int Shards, int Cleaves, int Arcs, int Acts, int ActsTogether, int TimersShort);
 
@@ -62,7 +62,7 @@ public sealed record LookFact(int Attempt, RunId RunId, EventId EventId, LookKin
 public sealed record Facts(IReadOnlyList<AttemptFact> Attempts, IReadOnlyList<ActFact> Acts, IReadOnlyList<ReadingFact> Readings, IReadOnlyList<LookFact> Looks)
 {
     /// <summary>Raised by whoever changes what is counted: all facts are then made anew beside the old ones.</summary>
-    public const int Version = 1;
+    public const int Version = 2;
 
     /// <param name="attendedS">How long the hands were at each act; see <see cref="Pace.AttendedS"/>.</param>
     public static Facts Of(EndState state, IReadOnlyList<Entry> log, IReadOnlyDictionary<EventId, double> attendedS)
@@ -83,7 +83,7 @@ public sealed record Facts(IReadOnlyList<AttemptFact> Attempts, IReadOnlyList<Ac
     {
         var outcome = !a.Open ? AttemptOutcome.GivenUp : a.AcceptedAt is not null ? AttemptOutcome.Accepted : AttemptOutcome.Open;
         return new(
-            a.No, a.RunId, a.BatchId, a.StartedBy, a.ProcedureId, a.ProcedureVersion, a.Schools, [.. a.Preflight.Select(p => p.Lot).OfType<string>().Distinct(StringComparer.Ordinal)],
+            a.No, a.RunId, a.BatchId, a.StartedBy, a.ProcedureId, a.ProcedureVersion, a.Schools, [.. a.Preflight.Select(p => p.Lot).OfType<string>().Distinct(StringComparer.Ordinal)], a.ToolIds,
             a.StartedAt, a.FinishedAt, a.AcceptedAt, outcome != AttemptOutcome.GivenUp ? null : a.Closed?.At ?? a.Loops.LastOrDefault()?.At ?? acts.LastOrDefault()?.At, outcome,
             outcome == AttemptOutcome.Accepted && a.Loops.Count == 0, a.Cause?.Cause ?? a.Closed?.Reason ?? a.Loops.LastOrDefault()?.Reason, a.Cause is not null,
             a.Loops.Count, a.ReworkMinutes, a.SlackMm, a.PartsLost.Count, a.Shards, a.Cleaves, a.Arcs,

@@ -113,6 +113,7 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
     }
 
     private IReadOnlyDictionary<InstrumentId, KnownInstrument> _instruments = new Dictionary<InstrumentId, KnownInstrument>();
+    private IReadOnlySet<ToolId> _tools = new HashSet<ToolId>();
     private IReadOnlyDictionary<EventId, PreflightAnswer> _kit = new Dictionary<EventId, PreflightAnswer>();
     private IReadOnlyDictionary<BatchId, DateTimeOffset> _countedAt = new Dictionary<BatchId, DateTimeOffset>();
 
@@ -127,13 +128,15 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
         All.SelectMany(e => e.State.Attempts).Select(a => a.BatchId)
             .Concat(events.Where(e => e.Kind == EventKind.AttemptStarted).Select(e => EventBodies.Try<AttemptStarted>(e)?.BatchId)).OfType<BatchId>().Distinct();
 
-    /// <summary>Reads what these events rest on beside their ends: pictures, instruments, the crew's kit, the counts of batches.</summary>
+    /// <summary>Reads what these events rest on beside their ends: pictures, instruments, tools, the crew's kit, the counts of batches.</summary>
     public async Task Know(IReadOnlyList<LedgerEvent> events, OpenStreams streams, IEnumerable<StreamEvent> counts, CancellationToken cancel)
     {
         await Cite(events, cancel);
         _countedAt = streams.CountedAt(counts);
         _instruments = await streams.Instruments([.. events.Where(e => e.Kind == EventKind.Measured).Select(e => EventBodies.Try<Measured>(e)?.InstrumentId).OfType<InstrumentId>().Distinct()], cancel);
-        _kit = await streams.Kit([.. events.Where(e => e.Kind == EventKind.AttemptStarted).SelectMany(e => EventBodies.Try<AttemptStarted>(e)?.Preflight ?? []).Select(a => a.SaidIn).OfType<EventId>().Distinct()], cancel);
+        var begun = events.Where(e => e.Kind == EventKind.AttemptStarted).Select(EventBodies.Try<AttemptStarted>).OfType<AttemptStarted>().ToList();
+        _tools = await streams.Tools([.. begun.SelectMany(b => b.ToolIds ?? []).Distinct()], cancel);
+        _kit = await streams.Kit([.. begun.SelectMany(b => b.Preflight ?? []).Select(a => a.SaidIn).OfType<EventId>().Distinct()], cancel);
     }
 
     /// <summary>What is planned and kept of an end. A trace shows both connectors of its fiber, so what is kept of the far end is this end's, too.</summary>
@@ -142,6 +145,7 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
         Evidence = _evidence.Where(x => x.Value.EndId == end.Plan.EndId || x.Value.EndId == end.Plan.FarEndId).ToDictionary(x => x.Key, x => x.Value.Kept),
         Instruments = _instruments,
         Kit = _kit,
+        Tools = _tools,
         ContainersCountedAt = _countedAt,
     };
 

@@ -60,7 +60,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         await Write(c, t, sender, ends, streams, rules, now, cancel);
         await Quarantine.Write(c, t, sender, door.Refused, now, cancel);
         await t.CommitAsync(cancel);
-        if (streams.Changed.Any(s => s.Kind is StreamKind.Batch or StreamKind.Crew or StreamKind.Instrument))
+        if (streams.Changed.Any(s => s.Kind is StreamKind.Batch or StreamKind.Crew or StreamKind.Instrument or StreamKind.Tool))
         {
             await TellWaiting(sender, now, cancel);
         }

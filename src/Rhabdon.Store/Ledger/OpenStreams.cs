@@ -278,6 +278,14 @@ internal sealed class OpenStreams(NpgsqlConnection c, NpgsqlTransaction t, Compa
         return known.Values.OfType<InstrumentState>().ToDictionary(s => s.Id.As<Ids.Instrument>(), s => new KnownInstrument(s.RepeatabilityDb, s.Calibrations.LastOrDefault()?.DueOn));
     }
 
+    /// <summary>Which of these tools there are.</summary>
+    public async Task<IReadOnlySet<ToolId>> Tools(ToolId[] ids, CancellationToken cancel)
+    {
+        var known = ids.Length == 0 ? [] : (await c.Query<ToolId>(cancel, "select stream_id from stream_state where company_id = @companyId and stream = 'Tool' and stream_id = any(@ids)", new { companyId, ids }, t)).ToHashSet();
+        known.UnionWith(Changed.Where(s => s.Kind == StreamKind.Tool).Select(s => s.Id.As<Ids.Tool>()));
+        return known;
+    }
+
     /// <summary>What crews said of their kit, by the events that runs cite.</summary>
     public async Task<IReadOnlyDictionary<EventId, PreflightAnswer>> Kit(EventId[] eventIds, CancellationToken cancel)
     {

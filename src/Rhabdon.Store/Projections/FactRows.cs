@@ -61,13 +61,14 @@ internal static class FactRows
             delete from fact_reading where company_id = @companyId and version = @Version and end_id = any(@ends);
             delete from fact_look where company_id = @companyId and version = @Version and end_id = any(@ends);
             """, new { companyId, Facts.Version, ends }, t);
-        await c.Copy(cancel, $"copy fact_attempt ({FactKey.Columns}, schools, lots, batch_id, started_at, finished_at, accepted_at, given_up_at, outcome, first_pass, reason, cause_confirmed, loops, rework_minutes, slack_mm, parts_lost, shards, cleaves, arcs, acts, acts_together, timers_short) from stdin (format binary)", attempts,
+        await c.Copy(cancel, $"copy fact_attempt ({FactKey.Columns}, schools, lots, tool_ids, batch_id, started_at, finished_at, accepted_at, given_up_at, outcome, first_pass, reason, cause_confirmed, loops, rework_minutes, slack_mm, parts_lost, shards, cleaves, arcs, acts, acts_together, timers_short) from stdin (format binary)", attempts,
             async (row, x) =>
             {
                 var f = x.Fact;
                 await x.Key.Put(row, f.PersonId);
                 await row.Put([.. f.Schools.OrderBy(s => s.Key, StringComparer.Ordinal).Select(s => string.Create(CultureInfo.InvariantCulture, $"{s.Key}={s.Value}"))]);
                 await row.Put([.. f.Lots]);
+                await row.Put([.. f.ToolIds.Select(x => x.Value)]);
                 await row.Put(f.BatchId?.Value);
                 await row.Put(f.StartedAt);
                 await row.Put(f.FinishedAt);

@@ -8,8 +8,10 @@ namespace Rhabdon.Core.Ledger;
 /// <param name="Schools">Which school is followed, by option.</param>
 /// <param name="ProcedureHash">Of the procedure's structure, as the run table names it.</param>
 /// <param name="Preflight">What was so before the first cut.</param>
+/// <param name="ToolIds">The cleaver, oven, splicer and what else of the crew's tools it is made with.</param>
 public sealed record AttemptStarted(
-    string ProcedureId, int ProcedureVersion, BatchId? BatchId = null, IReadOnlyDictionary<string, string>? Schools = null, IReadOnlyList<PreflightAnswer>? Preflight = null, string? ProcedureHash = null);
+    string ProcedureId, int ProcedureVersion, BatchId? BatchId = null, IReadOnlyDictionary<string, string>? Schools = null, IReadOnlyList<PreflightAnswer>? Preflight = null, string? ProcedureHash = null,
+    IReadOnlyList<ToolId>? ToolIds = null);
 
 /// <param name="Schools">What is followed of each option that the procedure has.</param>
 public sealed record Begun(RunPosition Position, Phase Phase, IReadOnlyDictionary<string, string> Schools, int ProcedureVersion, string ProcedureHash) : Judged
@@ -20,7 +22,10 @@ public sealed record Begun(RunPosition Position, Phase Phase, IReadOnlyDictionar
 
 internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
 {
-    protected override IEnumerable<Refusal> Faults(AttemptStarted body) => PreflightAnsweredRule.Faults(body.Preflight ?? []);
+    private const int MostTools = 20;
+
+    protected override IEnumerable<Refusal> Faults(AttemptStarted body) =>
+        [.. PreflightAnsweredRule.Faults(body.Preflight ?? []), .. body.ToolIds is { Count: > MostTools } ? new[] { OutOf("body.toolIds", $"A run names at most {MostTools} tools.") } : []];
 
     protected override Judged Decide(Question q, AttemptStarted body)
     {
@@ -29,6 +34,11 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
         if (body.Preflight?.FirstOrDefault(a => table.Preflight.All(i => i.Id != a.ItemId)) is { } unknown)
         {
             throw new RefusedException("preflight-unknown", "body.preflight", $"This procedure asks for no '{unknown.ItemId}'.");
+        }
+
+        if (q.Plan.Tools is { } tools && body.ToolIds?.FirstOrDefault(id => !tools.Contains(id)) is { Value: var tool } && tool != Guid.Empty)
+        {
+            throw new RefusedException("tool-unknown", "body.toolIds", $"Your company has no tool {tool}.");
         }
 
         var last = state.Attempts.LastOrDefault();
@@ -77,6 +87,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
             ProcedureHash = judged.ProcedureHash,
             Schools = judged.Schools,
             BatchId = body.BatchId,
+            ToolIds = [.. (body.ToolIds ?? []).Distinct()],
             StartedBy = e.ActorId,
             DeviceId = e.DeviceId,
             LastDeviceId = e.DeviceId,
