@@ -212,7 +212,7 @@ static List<LedgerEvent[]> Batches(List<EndId> ends, PersonId actor)
                 var id = EventId.New();
                 runIds.TryAdd(end, id.As<Ids.Run>());
                 var (kind, body) = story.Current(runIds[end]);
-                events.Add(new(id, end, 1, kind, DateTimeOffset.UtcNow, device, ++seq, actor, JsonSerializer.SerializeToElement(body, body.GetType(), Wire.Json)));
+                events.Add(new(id, end, 1, kind, SystemClock.Instance.GetCurrentInstant(), device, ++seq, actor, JsonSerializer.SerializeToElement(body, body.GetType(), Wire.Json)));
             }
         }
     }
@@ -269,7 +269,7 @@ static async Task Intake(HttpClient http, NpgsqlDataSource db, List<LedgerEvent[
             await w.WriteAsync(e.EndId.Value, NpgsqlDbType.Uuid);
             await w.WriteAsync(e.Id.Value, NpgsqlDbType.Uuid);
             await w.WriteAsync(judged[e.Id], NpgsqlDbType.Jsonb);
-            await w.WriteAsync(DateTime.UtcNow, NpgsqlDbType.TimestampTz);
+            await w.WriteAsync(SystemClock.Instance.GetCurrentInstant(), NpgsqlDbType.TimestampTz);
         }
 
         await w.CompleteAsync();
@@ -284,8 +284,8 @@ static async Task Intake(HttpClient http, NpgsqlDataSource db, List<LedgerEvent[
             foreach (var (value, type) in new (object, NpgsqlDbType)[]
             {
                 (e.ActorId.Value, NpgsqlDbType.Uuid), (e.Id.Value, NpgsqlDbType.Uuid), (e.EndId.Value, NpgsqlDbType.Uuid), (e.Attempt, NpgsqlDbType.Integer), (e.Kind.ToString(), NpgsqlDbType.Text),
-                (e.At.UtcDateTime, NpgsqlDbType.TimestampTz), (e.DeviceId.Value, NpgsqlDbType.Uuid), (e.DeviceSeq, NpgsqlDbType.Bigint), (e.ActorId.Value, NpgsqlDbType.Uuid), (e.ActorId.Value, NpgsqlDbType.Uuid),
-                (e.Body.GetRawText(), NpgsqlDbType.Jsonb), (DateTime.UtcNow, NpgsqlDbType.TimestampTz),
+                (e.At, NpgsqlDbType.TimestampTz), (e.DeviceId.Value, NpgsqlDbType.Uuid), (e.DeviceSeq, NpgsqlDbType.Bigint), (e.ActorId.Value, NpgsqlDbType.Uuid), (e.ActorId.Value, NpgsqlDbType.Uuid),
+                (e.Body.GetRawText(), NpgsqlDbType.Jsonb), (SystemClock.Instance.GetCurrentInstant(), NpgsqlDbType.TimestampTz),
             })
             {
                 await w.WriteAsync(value, type);

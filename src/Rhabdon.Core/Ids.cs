@@ -16,7 +16,7 @@ public readonly record struct Id<TKind>(Guid Value) : IComparable<Id<TKind>>
     public static Id<TKind> New() => new(Guid.CreateVersion7());
 
     /// <summary>A new id that sorts by the instant given.</summary>
-    public static Id<TKind> New(DateTimeOffset at) => new(Guid.CreateVersion7(at));
+    public static Id<TKind> New(Instant at) => new(Guid.CreateVersion7(at.ToDateTimeOffset()));
 
     /// <summary>The version of the UUID; devices make those of version 7.</summary>
     public int Version => Value.Version;

@@ -1,6 +1,7 @@
 using System.Reflection;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using NodaTime.Text;
 
 namespace Rhabdon.Core;
 
@@ -17,6 +18,7 @@ public static class Wire
     {
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.KebabCaseLower, allowIntegerValues: false));
         options.Converters.Add(new Instants());
+        options.Converters.Add(new Dates());
         options.PropertyNameCaseInsensitive = false;
         options.AllowDuplicateProperties = false;
         options.UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow;
@@ -46,15 +48,25 @@ public static class Wire
 }
 
 /// <summary>Instants in JSON. One that says no zone would be read as the time of wherever this program runs, and is refused.</summary>
-internal sealed class Instants : JsonConverter<DateTimeOffset>
+internal sealed class Instants : JsonConverter<Instant>
 {
-    public override DateTimeOffset Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
-        reader.TokenType == JsonTokenType.String && reader.TryGetDateTimeOffset(out var at) && SaysZone(reader.ValueIsEscaped ? System.Text.Encoding.UTF8.GetBytes(reader.GetString()!) : reader.ValueSpan) ? at
+    public override Instant Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
+        reader.TokenType == JsonTokenType.String && reader.TryGetDateTimeOffset(out var at) && SaysZone(reader.ValueIsEscaped ? System.Text.Encoding.UTF8.GetBytes(reader.GetString()!) : reader.ValueSpan) ? Instant.FromDateTimeOffset(at)
         : throw new JsonException("An instant is written as in 2026-03-09T07:45:00Z, with its zone or offset.");
 
-    public override void Write(Utf8JsonWriter writer, DateTimeOffset at, JsonSerializerOptions options) => writer.WriteStringValue(at);
+    public override void Write(Utf8JsonWriter writer, Instant at, JsonSerializerOptions options) => writer.WriteStringValue(InstantPattern.ExtendedIso.Format(at));
 
     private static bool SaysZone(ReadOnlySpan<byte> text) => text.Length > 6 && (text[^1] == 'Z' || text[^6] is (byte)'+' or (byte)'-');
+}
+
+/// <summary>Dates in JSON; whose they are, is said beside them.</summary>
+internal sealed class Dates : JsonConverter<LocalDate>
+{
+    public override LocalDate Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) =>
+        reader.TokenType == JsonTokenType.String && LocalDatePattern.Iso.Parse(reader.GetString()!) is { Success: true } date ? date.Value
+        : throw new JsonException("A date is written as in 2026-03-09.");
+
+    public override void Write(Utf8JsonWriter writer, LocalDate date, JsonSerializerOptions options) => writer.WriteStringValue(LocalDatePattern.Iso.Format(date));
 }
 
 /// <summary>Why Core says no: a stable code, the field it concerns, and the reason in words.</summary>

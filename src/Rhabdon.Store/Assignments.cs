@@ -7,7 +7,7 @@ namespace Rhabdon.Store;
 /// <param name="Ends">How many went then.</param>
 /// <param name="StillHeld">How many of them nobody has given to others since.</param>
 /// <param name="Since">Null where it was so from the planning on.</param>
-public sealed record AssignedLine(PlaceId PlaceId, int FromPort, int ToPort, long Ends, DateTime? Since, string CrewName, string? PersonName, string? GivenBy, long StillHeld);
+public sealed record AssignedLine(PlaceId PlaceId, int FromPort, int ToPort, long Ends, Instant? Since, string CrewName, string? PersonName, string? GivenBy, long StillHeld);
 
 /// <summary>Who works which end, and who did.</summary>
 public sealed class Assignments(NpgsqlDataSource db)
@@ -48,18 +48,18 @@ public sealed class Assignments(NpgsqlDataSource db)
             """, new { companyId, jobId })];
     }
 
-    private sealed record Row(EndId EndId, DateTime? Since, CrewId CrewId, PersonId? PersonId);
+    private sealed record Row(EndId EndId, Instant? Since, CrewId CrewId, PersonId? PersonId);
 
     /// <summary>Everything that was ever assigned of these ends.</summary>
     internal static async Task<ILookup<EndId, Assignment>> Of(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EndId[] endIds, CancellationToken cancel) =>
         (await c.Query<Row>(cancel, "select end_id, case when isfinite(since) then since end as since, crew_id, person_id from assigned where company_id = @companyId and end_id = any(@endIds) order by since, seq",
-            new { companyId, endIds }, t)).ToLookup(r => r.EndId, r => new Assignment(r.Since is { } at ? new DateTimeOffset(at, TimeSpan.Zero) : DateTimeOffset.MinValue, r.CrewId, r.PersonId));
+            new { companyId, endIds }, t)).ToLookup(r => r.EndId, r => new Assignment(r.Since is { } at ? at : Instant.MinValue, r.CrewId, r.PersonId));
 
     /// <summary>Notes an assignment, and lets the one that began last hold.</summary>
     internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EndId[] endIds, Assignment to, EventId? eventId, CancellationToken cancel = default)
     {
         await c.Run(cancel, "insert into assigned (company_id, end_id, since, crew_id, person_id, event_id) select @companyId, end_id, @since, @CrewId, @PersonId, @eventId from unnest(@endIds) as n (end_id) where @companyId::uuid is not null",
-            new { companyId, endIds, since = to.Since.UtcDateTime, to.CrewId, to.PersonId, eventId }, t);
+            new { companyId, endIds, since = to.Since, to.CrewId, to.PersonId, eventId }, t);
         await c.Run(cancel, """
             update cable_end e set crew_id = n.crew_id, person_id = n.person_id
             from (select distinct on (end_id) end_id, crew_id, person_id from assigned where company_id = @companyId and end_id = any(@endIds) order by end_id, since desc, seq desc) n

@@ -13,9 +13,10 @@ public static class Database
     {
         DefaultTypeMap.MatchNamesWithUnderscores = true;
         IdColumns.Register();
+        TimeColumns.Register();
     }
 
-    public static NpgsqlDataSource Open(string connectionString) => new NpgsqlDataSourceBuilder(connectionString).Build();
+    public static NpgsqlDataSource Open(string connectionString) => new NpgsqlDataSourceBuilder(connectionString).UseNodaTime().Build();
 
     /// <exception cref="InvalidOperationException">A migration failed; the message says which.</exception>
     public static void Migrate(string connectionString)

@@ -28,10 +28,10 @@ public sealed record Holder
 
 /// <summary>A picture or trace as the instrument gave it.</summary>
 /// <param name="EndId">Null where it is of a panel or a job.</param>
-public sealed record Evidence(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, DateTime MadeAt, string MadeBy);
+public sealed record Evidence(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, Instant MadeAt, string MadeBy);
 
 /// <param name="SizeBytes">Of the file.</param>
-public sealed record EvidenceLine(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, long SizeBytes, DateTime MadeAt, string MadeBy);
+public sealed record EvidenceLine(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, long SizeBytes, Instant MadeAt, string MadeBy);
 
 /// <summary>Keeps what instruments gave, under the ids that devices gave them. Nothing in it is ever changed.</summary>
 public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
@@ -45,7 +45,7 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
     /// <exception cref="RefusedException">Something else is kept under that id.</exception>
     /// <returns>The id under which it is kept.</returns>
     public async Task<EvidenceId> Keep(
-        CompanyId companyId, PersonId personId, EvidenceId? given, Holder of, EvidenceKind kind, string contentType, byte[] bytes, DateTime now, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
+        CompanyId companyId, PersonId personId, EvidenceId? given, Holder of, EvidenceKind kind, string contentType, byte[] bytes, Instant now, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
     {
         var hash = SHA256.HashData(bytes);
         await files.Keep(companyId, hash, bytes, cancel);
@@ -99,7 +99,7 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
             "select evidence_id, end_id, reading::text from evidence where company_id = @companyId and evidence_id = any(@ids) and end_id is not null", new { companyId, ids }, t))
             .Select(r => (r.Id, r.EndId, new KeptEvidence(r.Reading is null ? null : JsonSerializer.Deserialize<Reading>(r.Reading, Wire.Json)!.Found)))];
 
-    private sealed record Row(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, byte[] ContentHash, DateTime MadeAt, string MadeBy);
+    private sealed record Row(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, byte[] ContentHash, Instant MadeAt, string MadeBy);
 
     public async Task<Evidence?> Find(Scope scope, EvidenceId evidenceId, CancellationToken cancel = default)
     {

@@ -83,7 +83,7 @@ public sealed class Jobs(NpgsqlDataSource db)
 
     /// <summary>Changes a job. Where it goes to another crew, the ends that were that crew's as a whole go with it, from now on.</summary>
     /// <returns>False when the job has changed since the version that the change was made on.</returns>
-    public async Task<bool> Change(CompanyId companyId, JobId jobId, JobFields f, int version, DateTime now, CancellationToken cancel = default)
+    public async Task<bool> Change(CompanyId companyId, JobId jobId, JobFields f, int version, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
@@ -102,7 +102,7 @@ public sealed class Jobs(NpgsqlDataSource db)
         {
             var ends = (await c.Query<EndId>(cancel, "select end_id from cable_end where company_id = @companyId and job_id = @jobId and crew_id = @before and person_id is null order by end_id for update",
                 new { companyId, jobId, before }, t)).ToArray();
-            await Assignments.Write(c, t, companyId, ends, new(new DateTimeOffset(now, TimeSpan.Zero), f.CrewId, null), null, cancel);
+            await Assignments.Write(c, t, companyId, ends, new(now, f.CrewId, null), null, cancel);
         }
 
         await t.CommitAsync(cancel);

@@ -12,7 +12,7 @@ namespace Rhabdon.Store;
 /// <summary>A version of a company's own procedure.</summary>
 /// <param name="PublishedAt">Null while it is a draft.</param>
 /// <param name="Stored">The document byte for byte as the database gave it.</param>
-public sealed record OwnProcedure(ProcedureDocument Document, DateTime ChangedAt, string ChangedBy, DateTime? PublishedAt, string Stored);
+public sealed record OwnProcedure(ProcedureDocument Document, Instant ChangedAt, string ChangedBy, Instant? PublishedAt, string Stored);
 
 /// <summary>A company's own procedures and schools, and the rules that follow from them.</summary>
 public sealed class Methods(NpgsqlDataSource db, Rules shipped)
@@ -23,7 +23,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     /// <summary>True for a limit set that came with the program.</summary>
     public bool IsShipped(string limitSetId) => shipped.EndFace.ContainsKey(limitSetId) || shipped.Loss.ContainsKey(limitSetId);
 
-    private sealed record Row(string Document, DateTime ChangedAt, string ChangedBy, DateTime? PublishedAt)
+    private sealed record Row(string Document, Instant ChangedAt, string ChangedBy, Instant? PublishedAt)
     {
         public OwnProcedure Read() => new(JsonSerializer.Deserialize<ProcedureDocument>(Document, Wire.Json)!, ChangedAt, ChangedBy, PublishedAt, Document);
     }
@@ -67,7 +67,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
 
     /// <summary>Adds a limit set of the company. What was judged by an earlier version stays judged by it.</summary>
     /// <returns>False when there is one of this id.</returns>
-    public async Task<bool> AddLimits(CompanyId companyId, PersonId personId, string limitSetId, bool loss, string document, DateTime now, CancellationToken cancel = default)
+    public async Task<bool> AddLimits(CompanyId companyId, PersonId personId, string limitSetId, bool loss, string document, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.Run(cancel, """
@@ -89,7 +89,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     }
 
     /// <summary>Adds a draft under the next version of its id. Two at once get two versions.</summary>
-    public async Task<int> Add(CompanyId companyId, PersonId personId, ProcedureDocument d, DateTime now, CancellationToken cancel = default)
+    public async Task<int> Add(CompanyId companyId, PersonId personId, ProcedureDocument d, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
@@ -105,7 +105,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
 
     /// <summary>Keeps a draft; a version that is published already stays as it is.</summary>
     /// <returns>False when there is no draft of that version.</returns>
-    public async Task<bool> Keep(CompanyId companyId, PersonId personId, ProcedureDocument d, DateTime now, CancellationToken cancel = default)
+    public async Task<bool> Keep(CompanyId companyId, PersonId personId, ProcedureDocument d, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.Run(cancel, """
@@ -117,7 +117,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     /// <summary>Publishes a draft, and only as it was when it was checked. Ends that nobody has begun follow the new version; runs keep theirs.</summary>
     /// <param name="read">The draft that was checked.</param>
     /// <returns>False when somebody has saved it since.</returns>
-    public async Task<bool> Publish(CompanyId companyId, OwnProcedure read, DateTime now, CancellationToken cancel = default)
+    public async Task<bool> Publish(CompanyId companyId, OwnProcedure read, Instant now, CancellationToken cancel = default)
     {
         var (procedureId, version) = (read.Document.Id, read.Document.Version);
         await using var c = await db.OpenConnectionAsync(cancel);

@@ -10,7 +10,7 @@ public sealed record Person(PersonId PersonId, string Name, string Login, Role R
 public sealed record Crew(CrewId CrewId, string Name);
 
 public sealed record Credentials(
-    CompanyId CompanyId, PersonId PersonId, CrewId? CrewId, string Name, Role Role, string PasswordHash, Guid SecurityStamp, int FailedSignIns, DateTime? LockedUntil);
+    CompanyId CompanyId, PersonId PersonId, CrewId? CrewId, string Name, Role Role, string PasswordHash, Guid SecurityStamp, int FailedSignIns, Instant? LockedUntil);
 
 /// <summary>Companies, crews, people.</summary>
 public sealed class People(NpgsqlDataSource db)
@@ -53,7 +53,7 @@ public sealed class People(NpgsqlDataSource db)
     }
 
     /// <summary>Counts a failed sign-in; the one that reaches <paramref name="most"/> locks the account until <paramref name="lockUntil"/>.</summary>
-    public async Task CountFailure(CompanyId companyId, PersonId personId, int most, DateTime lockUntil, CancellationToken cancel = default)
+    public async Task CountFailure(CompanyId companyId, PersonId personId, int most, Instant lockUntil, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, """
@@ -71,14 +71,14 @@ public sealed class People(NpgsqlDataSource db)
     }
 
     /// <summary>Begins a sign-in. Those of this person that have not been seen for longer than their cookie lives are forgotten.</summary>
-    public async Task<SignInId> Enter(CompanyId companyId, PersonId personId, DateTime now, TimeSpan lives, CancellationToken cancel = default)
+    public async Task<SignInId> Enter(CompanyId companyId, PersonId personId, Instant now, TimeSpan lives, CancellationToken cancel = default)
     {
         var signInId = SignInId.New();
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, """
             delete from sign_in where company_id = @companyId and person_id = @personId and seen_at < @gone;
             insert into sign_in (company_id, sign_in_id, person_id, made_at, seen_at) values (@companyId, @signInId, @personId, @now, @now);
-            """, new { companyId, personId, signInId, now, gone = now - lives });
+            """, new { companyId, personId, signInId, now, gone = now - Duration.FromTimeSpan(lives) });
         return signInId;
     }
 
@@ -91,7 +91,7 @@ public sealed class People(NpgsqlDataSource db)
     }
 
     /// <summary>The person as they are now, or null when the sign-in has ended or the stamp is no longer theirs. Remembered for seconds; a new password and signing out forget at once.</summary>
-    public async Task<Person?> Current(CompanyId companyId, SignInId signInId, Guid stamp, DateTime now, CancellationToken cancel = default)
+    public async Task<Person?> Current(CompanyId companyId, SignInId signInId, Guid stamp, Instant now, CancellationToken cancel = default)
     {
         if (_known.TryGetValue((companyId, signInId), out var known) && known.Stamp == stamp && Stopwatch.GetElapsedTime(known.At) < Fresh)
         {
@@ -108,7 +108,7 @@ public sealed class People(NpgsqlDataSource db)
         if (person is not null)
         {
             // Once a day is enough to tell a sign-in that lives from one that does not.
-            await c.Run(cancel, "update sign_in set seen_at = @now where company_id = @companyId and sign_in_id = @signInId and seen_at < @yesterday", new { companyId, signInId, now, yesterday = now.AddDays(-1) });
+            await c.Run(cancel, "update sign_in set seen_at = @now where company_id = @companyId and sign_in_id = @signInId and seen_at < @yesterday", new { companyId, signInId, now, yesterday = now.Plus(Duration.FromDays(-1)) });
             _known[(companyId, signInId)] = (stamp, person, Stopwatch.GetTimestamp());
         }
 

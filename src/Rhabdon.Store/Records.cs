@@ -20,7 +20,7 @@ public sealed record LoomEnd(
 public sealed record EndRow(
     EndId EndId, JobId JobId, string Customer, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, string CrewName, string? PersonName,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, EndStatus Status, EndVerdict Verdict, int Attempts, double SlackUsedMm, double SlackPlannedMm,
-    string? ProcedureId, int? ProcedureVersion, DateTime? LastAt, BatchId? BatchId)
+    string? ProcedureId, int? ProcedureVersion, Instant? LastAt, BatchId? BatchId)
 {
     /// <summary>Space, panel, port, and in a multifiber connector the position; cable, strand and side where there is no panel.</summary>
     public string Address => Addresses.Of(SpaceCode, PanelCode, Port, Position, CableCode, Strand, Side, Form);

@@ -62,9 +62,7 @@ internal static class Sql
 
         public Task Put(bool? flag) => Put(flag, NpgsqlDbType.Boolean);
 
-        public Task Put(DateTime? at) => Put(at, NpgsqlDbType.TimestampTz);
-
-        public Task Put(DateTimeOffset? at) => Put(at?.UtcDateTime);
+        public Task Put(Instant? at) => Put(at, NpgsqlDbType.TimestampTz);
 
         public Task PutJson(string json) => writer.WriteAsync(json, NpgsqlDbType.Jsonb, cancel);
 

@@ -8,12 +8,12 @@ namespace Rhabdon.Core.Tests;
 /// <summary>What a practised hand would do next; the order is common practice.</summary>
 public class BatchTests
 {
-    private static readonly DateTimeOffset Now = new(2026, 11, 24, 9, 0, 0, TimeSpan.Zero);
+    private static readonly Instant Now = Instant.FromUtc(2026, 11, 24, 9, 0, 0);
     private static readonly HashSet<string> Free = [];
 
     private static RunTable Table(string id) => Repo.Rules.Table(id, 1);
 
-    private static BatchStrand At(RunTable table, string id, string step, DateTimeOffset? timer = null, bool alone = false) =>
+    private static BatchStrand At(RunTable table, string id, string step, Instant? timer = null, bool alone = false) =>
         new(id, new RunPosition(step, alone ? new Dictionary<string, int> { [table.Ladders[0].Id] = 1 } : [], RunOutcome.Running), timer);
 
     private static BatchStrand Over(string id) => new(id, new RunPosition(null, new Dictionary<string, int>(), RunOutcome.Finished));
@@ -47,11 +47,11 @@ public class BatchTests
     public void While_one_cures_another_is_worked_and_what_is_done_comes_out_first()
     {
         var t = Table("heat-cured-epoxy-3mm");
-        var cooking = At(t, "1", "cure", Now.AddMinutes(4));
+        var cooking = At(t, "1", "cure", Now.Plus(Duration.FromMinutes(4)));
         Assert.Equal("2", Batches.Next(t, [cooking, At(t, "2", "inject")], "1", Free, Now).StrandId);
         var wait = Batches.Next(t, [cooking, Over("2")], "1", Free, Now);
-        Assert.Equal((null, Now.AddMinutes(4)), (wait.StrandId, wait.ReadyAt));
-        Assert.Equal("1", Batches.Next(t, [cooking, At(t, "2", "inject")], "2", Free, Now.AddMinutes(5)).StrandId);
+        Assert.Equal((null, Now.Plus(Duration.FromMinutes(4))), (wait.StrandId, wait.ReadyAt));
+        Assert.Equal("1", Batches.Next(t, [cooking, At(t, "2", "inject")], "2", Free, Now.Plus(Duration.FromMinutes(5))).StrandId);
         Assert.Equal(new BatchNext(null, null, [], null, false) with { Together = [] }, Batches.Next(t, [Over("1")], null, Free, Now) with { Together = [] });
     }
 
@@ -80,16 +80,16 @@ public class BatchTests
         Assert.False(Preflights.Satisfied(alcohol, new("a", Now, Number: 70), Now, "UTC")); // 70 % rubbing alcohol is wrong: common practice
         Assert.True(Preflights.Satisfied(alcohol, new("a", Now, Number: 99.5), Now, "UTC"));
         var adhesive = new PreflightItem("b", "Adhesive", "", [], [PreflightAsk.Lot, PreflightAsk.UseBy]);
-        Assert.True(Preflights.Satisfied(adhesive, new("b", Now, "L7", new DateOnly(2026, 11, 24)), Now, "UTC"));
-        Assert.False(Preflights.Satisfied(adhesive, new("b", Now, "L7", new DateOnly(2026, 11, 23)), Now, "UTC"));
+        Assert.True(Preflights.Satisfied(adhesive, new("b", Now, "L7", new LocalDate(2026, 11, 24)), Now, "UTC"));
+        Assert.False(Preflights.Satisfied(adhesive, new("b", Now, "L7", new LocalDate(2026, 11, 23)), Now, "UTC"));
         // A use-by date is the site's: far enough east it is over already, far enough west it is not (IANA time zones).
-        Assert.Equal((false, true), (Preflights.Satisfied(adhesive, new("b", Now, "L7", new DateOnly(2026, 11, 24)), Now.AddHours(2), "Pacific/Kiritimati"),
-            Preflights.Satisfied(adhesive, new("b", Now, "L7", new DateOnly(2026, 11, 23)), Now, "Pacific/Pago_Pago")));
+        Assert.Equal((false, true), (Preflights.Satisfied(adhesive, new("b", Now, "L7", new LocalDate(2026, 11, 24)), Now.Plus(Duration.FromHours(2)), "Pacific/Kiritimati"),
+            Preflights.Satisfied(adhesive, new("b", Now, "L7", new LocalDate(2026, 11, 23)), Now, "Pacific/Pago_Pago")));
         var oven = new PreflightItem("c", "Oven", "", [], WarmUpS: 360); // at least 6 minutes: common practice
-        Assert.False(Preflights.Satisfied(oven, new("c", Now), Now.AddSeconds(359), "UTC"));
-        Assert.True(Preflights.Satisfied(oven, new("c", Now), Now.AddSeconds(360), "UTC"));
+        Assert.False(Preflights.Satisfied(oven, new("c", Now), Now.Plus(Duration.FromSeconds(359)), "UTC"));
+        Assert.True(Preflights.Satisfied(oven, new("c", Now), Now.Plus(Duration.FromSeconds(360)), "UTC"));
         var mix = new PreflightItem("d", "Mixed", "", [], LastsS: 1800);
-        Assert.False(Preflights.Satisfied(mix, new("d", Now), Now.AddSeconds(1800), "UTC"));
+        Assert.False(Preflights.Satisfied(mix, new("d", Now), Now.Plus(Duration.FromSeconds(1800)), "UTC"));
     }
 
     [Fact]
@@ -146,7 +146,7 @@ public class BatchTests
     [Fact]
     public void A_pre_flight_that_is_none_is_refused_with_its_field()
     {
-        var now = DateTimeOffset.UnixEpoch;
+        var now = NodaConstants.UnixEpoch;
         foreach (var (answers, code) in new (PreflightAnswer[], string)[]
         {
             ([new("moon", now)], "preflight-unknown"),

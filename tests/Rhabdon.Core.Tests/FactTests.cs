@@ -61,9 +61,9 @@ public class FactTests
     public void In_a_batch_an_act_takes_as_long_as_since_the_strand_before()
     {
         var (batch, hands, others) = (BatchId.New(), DeviceId.New(), DeviceId.New());
-        var at = DateTimeOffset.UnixEpoch;
+        var at = NodaConstants.UnixEpoch;
         var seq = 0;
-        Done Said(double seconds, bool act = true, DeviceId? device = null) => new(EventId.New(), batch, device ?? hands, ++seq, at.AddSeconds(seconds), act);
+        Done Said(double seconds, bool act = true, DeviceId? device = null) => new(EventId.New(), batch, device ?? hands, ++seq, at.Plus(Duration.FromSeconds(seconds)), act);
         var begun = Said(0, act: false);
         var (one, two) = (Said(40), Said(70));
         var elsewhere = Said(75, device: others); // other hands do not shorten these

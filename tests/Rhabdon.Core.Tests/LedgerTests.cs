@@ -153,7 +153,7 @@ public class LedgerTests
             story.Tell(EventKind.AttemptClosed, new AttemptClosed(story.RunId, ReworkReason.CoreChippedOrCracked, true));
         }
 
-        var events = story.Events.Select(e => e with { EndId = Far, At = DateTimeOffset.UnixEpoch.AddMinutes(e.Kind == EventKind.AttemptClosed ? closedAtMinute!.Value : beganAtMinute + e.DeviceSeq) }).ToList();
+        var events = story.Events.Select(e => e with { EndId = Far, At = NodaConstants.UnixEpoch.Plus(Duration.FromMinutes(e.Kind == EventKind.AttemptClosed ? closedAtMinute!.Value : beganAtMinute + e.DeviceSeq)) }).ToList();
         return events.Aggregate(EndState.Empty(Far), (state, e) => Telling.Tell(new(story.Plan, state, Repo.Rules, e)).State);
     }
 

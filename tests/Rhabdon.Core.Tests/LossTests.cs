@@ -116,19 +116,19 @@ public class LossTests
     public void A_reference_that_is_old_lost_or_has_drifted_stops_the_measuring()
     {
         // A reference holds a shift of 12 hours and may drift by 0.1 dB: common practice.
-        var zero = DateTimeOffset.UnixEpoch;
+        var zero = NodaConstants.UnixEpoch;
         var set = new ReferenceSet(ReferenceMethod.OneCord, new Dictionary<int, ReferenceLevel> { [850] = new(-20, zero), [1300] = new(0.00, zero) }, "A1"); // 0.00 dBm is a level like any other
         ReferenceState At(double hours, ReferenceLevel? of = null, int nm = 850) =>
-            References.Judge(of is null ? set : set with { Levels = new Dictionary<int, ReferenceLevel>(set.Levels) { [850] = of } }, nm, zero.AddHours(hours)).State;
+            References.Judge(of is null ? set : set with { Levels = new Dictionary<int, ReferenceLevel>(set.Levels) { [850] = of } }, nm, zero.Plus(Duration.FromHours(hours))).State;
         Assert.Equal([ReferenceState.Good, ReferenceState.Good, ReferenceState.Old, ReferenceState.Future, ReferenceState.Missing], [At(3), At(3, nm: 1300), At(13), At(-4), At(3, nm: 1310)]);
-        Assert.Equal(ReferenceState.Drifted, At(3, new(-20, zero, -20.15, zero.AddHours(2))));
-        Assert.Equal("reference-old", Assert.Throws<RefusedException>(() => References.Check(zero, null, zero.AddHours(13), "body.referenceAt")).Refusals[0].Code);
+        Assert.Equal(ReferenceState.Drifted, At(3, new(-20, zero, -20.15, zero.Plus(Duration.FromHours(2)))));
+        Assert.Equal("reference-old", Assert.Throws<RefusedException>(() => References.Check(zero, null, zero.Plus(Duration.FromHours(13)), "body.referenceAt")).Refusals[0].Code);
 
         // A check that held renews its own wavelength, for the bench's screen and for the ledger alike; the other grows old.
-        var held = new ReferenceLevel(-20, zero, -20.02, zero.AddHours(6));
+        var held = new ReferenceLevel(-20, zero, -20.02, zero.Plus(Duration.FromHours(6)));
         Assert.Equal((ReferenceState.Good, ReferenceState.Old, ReferenceState.Old), (At(17, held), At(17, held, 1300), At(19, held)));
-        References.Check(zero, zero.AddHours(6), zero.AddHours(17), "body.referenceAt");
-        Assert.Throws<RefusedException>(() => References.Check(zero, zero.AddHours(6), zero.AddHours(19), "body.referenceAt"));
+        References.Check(zero, zero.Plus(Duration.FromHours(6)), zero.Plus(Duration.FromHours(17)), "body.referenceAt");
+        Assert.Throws<RefusedException>(() => References.Check(zero, zero.Plus(Duration.FromHours(6)), zero.Plus(Duration.FromHours(19)), "body.referenceAt"));
     }
 
     [Fact]

@@ -66,7 +66,7 @@ internal sealed class EndStory(RunTable table)
     public LedgerEvent Make(EventKind kind, object body, int attempt)
     {
         _seq++;
-        return new(EventId.New(), End, attempt, kind, DateTimeOffset.UnixEpoch.AddMinutes(_seq), Device, _seq, default, JsonSerializer.SerializeToElement(body, Wire.Json));
+        return new(EventId.New(), End, attempt, kind, NodaConstants.UnixEpoch.Plus(Duration.FromMinutes(_seq)), Device, _seq, default, JsonSerializer.SerializeToElement(body, Wire.Json));
     }
 
     public LedgerEvent Tell(EventKind kind, object body, int? attempt = null)

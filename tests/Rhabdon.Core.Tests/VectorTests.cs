@@ -15,7 +15,7 @@ public class VectorTests
 {
     private const int WalksPerTable = 120;
     private const int BatchesPerTable = 25;
-    private static readonly DateTimeOffset Now = new(2026, 11, 24, 9, 0, 0, TimeSpan.Zero);
+    private static readonly Instant Now = Instant.FromUtc(2026, 11, 24, 9, 0, 0);
 
     private static readonly List<RunTable> Tables = [.. Repo.Documents.SelectMany((d, i) => Enumerable.Range(0, 5).Select(n => ProcedureCompiler.Compile(d, RandomSchools(d, new Random((i * 10) + n), n == 0))))];
 
@@ -67,8 +67,8 @@ public class VectorTests
         var preflights = Tables.SelectMany((table, t) => table.Preflight.SelectMany(item => Enumerable.Range(0, 8).Select(seed =>
         {
             var random = new Random((t * 100) + seed);
-            PreflightAnswer? answer = seed == 0 ? null : new(item.Id, Now.AddSeconds(-random.Next(0, 3600)),
-                random.Next(3) > 0 ? "L7" : " ", random.Next(4) > 0 ? new DateOnly(2026, 11, random.Next(22, 28)) : null, random.Next(4) > 0 ? random.Next(90, 101) : null);
+            PreflightAnswer? answer = seed == 0 ? null : new(item.Id, Now.Plus(Duration.FromSeconds(-random.Next(0, 3600))),
+                random.Next(3) > 0 ? "L7" : " ", random.Next(4) > 0 ? new LocalDate(2026, 11, random.Next(22, 28)) : null, random.Next(4) > 0 ? random.Next(90, 101) : null);
             var timeZone = new[] { "UTC", "Pacific/Kiritimati", "Pacific/Pago_Pago" }[random.Next(3)];
             return new { item, answer, Now, timeZone, Satisfied = Preflights.Satisfied(item, answer, Now, timeZone) };
         }))).ToList();
@@ -100,14 +100,14 @@ public class VectorTests
                 {
                     0 when last.Kind is EventKind.StepDone or EventKind.CheckAnswered => story.Tell(EventKind.Corrected, new Corrected(last.Id)),
                     1 when state.Timer is not null => story.Tell(EventKind.TimerStarted, new TimerStarted(story.RunId, at)),
-                    2 when table.Preflight.Count > 0 => story.Tell(EventKind.PreflightAnswered, new PreflightAnswered(story.RunId, new(table.Preflight[random.Next(table.Preflight.Count)].Id, Now, "L7", new DateOnly(2030, 1, 1), 99))),
+                    2 when table.Preflight.Count > 0 => story.Tell(EventKind.PreflightAnswered, new PreflightAnswered(story.RunId, new(table.Preflight[random.Next(table.Preflight.Count)].Id, Now, "L7", new LocalDate(2030, 1, 1), 99))),
                     _ when state.Question is null => story.Tell(EventKind.StepDone, new StepDone(story.RunId, at, null, state.Count?.Min, null, null, together)),
                     _ => story.Tell(EventKind.CheckAnswered, new CheckAnswered(story.RunId, at, input, null, "as seen", together)),
                 };
                 states.Add(story.State);
                 kinds.Add(story.Events[^1].Kind);
-                DateTimeOffset? counted = random.Next(4) == 0 ? null : story.Events[random.Next(story.Events.Count)].At;
-                counts.Add(new { Run = story.State.Current, Counted = counted, IsCounted = Shards.Counted(story.State.Current!, counted is { } c ? new Dictionary<BatchId, DateTimeOffset> { [story.BatchId.Value] = c } : null) });
+                Instant? counted = random.Next(4) == 0 ? null : story.Events[random.Next(story.Events.Count)].At;
+                counts.Add(new { Run = story.State.Current, Counted = counted, IsCounted = Shards.Counted(story.State.Current!, counted is { } c ? new Dictionary<BatchId, Instant> { [story.BatchId.Value] = c } : null) });
             }
 
             told.Add(new { Table = t, story.Events, States = states });
@@ -130,7 +130,7 @@ public class VectorTests
         var random = new Random(7);
         var references = Enumerable.Range(0, 400).Select(n =>
         {
-            var level = n % 9 == 0 ? null : new ReferenceLevel(-20, Now.AddMinutes(random.Next(-1500, 400)), random.Next(2) == 0 ? null : -20 + (random.Next(-20, 20) / 100.0), random.Next(3) == 0 ? null : Now.AddMinutes(random.Next(-1500, 400)));
+            var level = n % 9 == 0 ? null : new ReferenceLevel(-20, Now.Plus(Duration.FromMinutes(random.Next(-1500, 400))), random.Next(2) == 0 ? null : -20 + (random.Next(-20, 20) / 100.0), random.Next(3) == 0 ? null : Now.Plus(Duration.FromMinutes(random.Next(-1500, 400))));
             return new { level, WavelengthNm = 850, Now, Judged = References.Judge(new(ReferenceMethod.OneCord, level is null ? new Dictionary<int, ReferenceLevel>() : new() { [850] = level }), 850, Now) };
         }).ToList();
         Assert.Equal(Enum.GetValues<ReferenceState>().Length, references.Select(r => r.Judged.State).Distinct().Count());
@@ -147,6 +147,6 @@ public class VectorTests
         }
 
         var timer = position.StateId is { } state ? table.State(state)!.Timer : null;
-        return new(id, position, timer is not null && random.Next(3) > 0 ? Now.AddSeconds(random.Next(-300, 300)) : null);
+        return new(id, position, timer is not null && random.Next(3) > 0 ? Now.Plus(Duration.FromSeconds(random.Next(-300, 300))) : null);
     }
 }

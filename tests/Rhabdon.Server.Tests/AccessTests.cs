@@ -210,7 +210,7 @@ public class AccessTests(TestHost host)
         "/limits/own" => new { kind = "loss", yaml = "id: x" },
         "/calc/simulate/meter" => new { meter = new { sourceDbm = new Dictionary<string, double> { ["850"] = -20 } }, wavelengthNm = 850, lossDb = 1, hours = 0.5, reading = 1 },
         "/calc/applications" => new { fiberClass = "OM3", lengthM = 90, lossDb = new Dictionary<string, double> { ["850"] = 1.2 } },
-        "/calc/reference" => new { reference = new { method = "one-cord", levels = new Dictionary<string, object> { ["850"] = new { dbm = -20, setAt = DateTimeOffset.UtcNow } }, cords = "A1" }, wavelengthsNm = new[] { 850 }, now = DateTimeOffset.UtcNow },
+        "/calc/reference" => new { reference = new { method = "one-cord", levels = new Dictionary<string, object> { ["850"] = new { dbm = -20, setAt = SystemClock.Instance.GetCurrentInstant() } }, cords = "A1" }, wavelengthsNm = new[] { 850 }, now = SystemClock.Instance.GetCurrentInstant() },
         "/calc/joint" => new { from = "OS2", to = "OS2", wavelengthNm = 1310, offsetUm = 1 },
         "/calc/suspects" => new { sums = new[] { new { parts = new[] { "a", "b" }, lossDb = 1.2, knownDb = 0.2 } } },
         "/calc/mix-up" => new { mode = "multimode", excessForwardDb = 4.7, excessBackwardDb = 0 },

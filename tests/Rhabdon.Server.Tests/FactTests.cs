@@ -15,7 +15,7 @@ public sealed class FactTests(TestHost host)
     private async Task<EventId> Work(TestCompany c, Caller by, EndId end, BatchId batch)
     {
         var start = c.Event(end, EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, Table.Version, batch));
-        (await by.Post("/api/ledger", new[] { start, c.Event(end, EventKind.CheckAnswered, new CheckAnswered(start.Id.As<Ids.Run>(), Table.Start, "same")) with { At = start.At.AddSeconds(30) } })).EnsureSuccessStatusCode();
+        (await by.Post("/api/ledger", new[] { start, c.Event(end, EventKind.CheckAnswered, new CheckAnswered(start.Id.As<Ids.Run>(), Table.Start, "same")) with { At = start.At.Plus(Duration.FromSeconds(30)) } })).EnsureSuccessStatusCode();
         return start.Id;
     }
 

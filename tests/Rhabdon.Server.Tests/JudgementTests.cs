@@ -166,7 +166,7 @@ public class JudgementTests(TestHost host)
         var run = SliceTests.Run(c, end, 1);
         await SliceTests.Tell(installer, [.. run, c.Event(end, EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), []))]);
         Measured At(double hoursOld, Direction direction, double loss) =>
-            new(run[0].Id.As<Ids.Run>(), ReferenceMethod.OneCord, 850, -20, -20 - loss, null, DateTimeOffset.UtcNow.AddHours(-hoursOld), direction);
+            new(run[0].Id.As<Ids.Run>(), ReferenceMethod.OneCord, 850, -20, -20 - loss, null, SystemClock.Instance.GetCurrentInstant().Plus(Duration.FromHours(-hoursOld)), direction);
         Assert.Equal(("quarantined", "body.referenceAt"), await Told(installer, c.Event(end, EventKind.Measured, At(13, Direction.AToB, 0.5))));
         await SliceTests.Tell(installer, c.Event(end, EventKind.Measured, At(1, Direction.AToB, 0.5)), c.Event(end, EventKind.Measured, At(1, Direction.BToA, 0.7)));
         var loss = Assert.Single((await installer.Get($"/api/ends/{end}"))["losses"]!.AsArray())!;

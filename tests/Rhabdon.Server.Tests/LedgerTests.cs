@@ -236,8 +236,8 @@ public class LedgerTests(TestHost host)
         var lead = new Scope(company, await own.Host.Scalar<PersonId>("select person_id from person where login = 'mira'"), Role.Office, null);
         var log = await own.Host.Services.GetRequiredService<EventLog>().Of(company, end);
         var last = log.Events[^1];
-        var undo = new LedgerEvent(EventId.New(), end, last.Attempt, EventKind.Corrected, DateTimeOffset.UtcNow, DeviceId.New(), 1, lead.PersonId, System.Text.Json.JsonSerializer.SerializeToElement(new Corrected(last.Id), Core.Wire.Json));
-        var result = await intake.Append(lead, [Incoming.Of(undo)], DateTime.UtcNow);
+        var undo = new LedgerEvent(EventId.New(), end, last.Attempt, EventKind.Corrected, SystemClock.Instance.GetCurrentInstant(), DeviceId.New(), 1, lead.PersonId, System.Text.Json.JsonSerializer.SerializeToElement(new Corrected(last.Id), Core.Wire.Json));
+        var result = await intake.Append(lead, [Incoming.Of(undo)], SystemClock.Instance.GetCurrentInstant());
         Assert.Null(Assert.Single(result.Events).Refusal);
         Assert.NotEqual(Telling.Fold(end, log.Log).Current!.Position.StateId, Assert.Single(result.Ends).Current!.Position.StateId);
         var again = (await own.Host.Services.GetRequiredService<EventLog>().Of(company, end)).Log;

@@ -106,7 +106,7 @@ public class MethodTests(TestHost host)
         var c = await host.NewCompany();
         var installer = await c.SignIn("installer1");
         var batch = BatchId.New();
-        var start = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, batch, null, [new("alcohol-99", DateTimeOffset.UtcNow, Number: 99.7)]));
+        var start = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted(Shipped, 4, batch, null, [new("alcohol-99", SystemClock.Instance.GetCurrentInstant(), Number: 99.7)]));
         var counted = c.Event(c.Ends[0], EventKind.ShardsCounted, new ShardsCounted(start.Id.As<Ids.Run>(), batch, 3, 2));
         (await installer.Post("/api/ledger", new[] { start, counted })).EnsureSuccessStatusCode();
         Assert.Equal(99.7, (await installer.Get($"/api/places/{c.PanelId}/bench"))["kit"]![0]!["number"]!.GetValue<double>());

@@ -340,7 +340,7 @@ public class StrangerTests(TestHost host)
             await Task.WhenAll(callers.Select((caller, i) =>
             {
                 var end = c.Ends[(2 * round) + i];
-                var said = items.Select(item => new PreflightAnswer(item, DateTimeOffset.UtcNow, Lot: $"L{round}")).ToList();
+                var said = items.Select(item => new PreflightAnswer(item, SystemClock.Instance.GetCurrentInstant(), Lot: $"L{round}")).ToList();
                 if (i == 1)
                 {
                     said.Reverse();

@@ -259,9 +259,9 @@ public sealed class TestCompany(TestHost host, CompanyId companyId, string tag, 
         new { cableId = CableId, side, fromStrand = from, toStrand = to, panelId = PanelId, firstPort, form = "SC", polish, mode = "multimode", method = "wedge-locked", stubClass };
 
     public Rhabdon.Core.Ledger.LedgerEvent Event(EndId endId, Rhabdon.Core.Ledger.EventKind kind, object body, int attempt = 1, string by = "installer1") =>
-        new(EventId.New(), endId, attempt, kind, DateTimeOffset.UtcNow, Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
+        new(EventId.New(), endId, attempt, kind, SystemClock.Instance.GetCurrentInstant(), Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
 
     /// <summary>Something of a batch, a job, a crew, a tool, a lot or an instrument.</summary>
-    public Rhabdon.Core.Ledger.StreamEvent Said<TKind>(Rhabdon.Core.Ledger.StreamKind stream, Id<TKind> id, Rhabdon.Core.Ledger.StreamEventKind kind, object body, string by = "installer1", DateTimeOffset? at = null) =>
-        new(EventId.New(), stream, id.As<Ids.Stream>(), kind, at ?? DateTimeOffset.UtcNow, Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
+    public Rhabdon.Core.Ledger.StreamEvent Said<TKind>(Rhabdon.Core.Ledger.StreamKind stream, Id<TKind> id, Rhabdon.Core.Ledger.StreamEventKind kind, object body, string by = "installer1", Instant? at = null) =>
+        new(EventId.New(), stream, id.As<Ids.Stream>(), kind, at ?? SystemClock.Instance.GetCurrentInstant(), Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
 }

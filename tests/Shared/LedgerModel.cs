@@ -30,7 +30,7 @@ internal sealed class LedgerModel(EndId endId, RunTable table, Rules rules, Plan
     public static readonly Gen<((int Device, Act Act)[] Steps, int[] SkewMinutes, int Order)> Stories =
         Gen.Select(Step.Array[1, 60], Gen.Int[-180, 180].Array[Devices], Gen.Int[0, 1_000_000]);
 
-    private static readonly DateTimeOffset Start = new(2026, 3, 2, 8, 0, 0, TimeSpan.Zero);
+    private static readonly Instant Start = Instant.FromUtc(2026, 3, 2, 8, 0, 0);
     /// <summary>How many times as many stories are told; ./rhabdon prove asks for more.</summary>
     public static readonly int More = int.Parse(Environment.GetEnvironmentVariable("RHABDON_STORIES") ?? "1", System.Globalization.CultureInfo.InvariantCulture);
 
@@ -74,7 +74,7 @@ internal sealed class LedgerModel(EndId endId, RunTable table, Rules rules, Plan
             if (Make(act, view, own[device], known[device]) is { } made)
             {
                 var deviceId = _devices[device];
-                var e = new LedgerEvent(EventId.New(Start.AddMinutes(minute)), endId, made.Attempt, made.Kind, Start.AddMinutes(minute + skewMinutes[device]),
+                var e = new LedgerEvent(EventId.New(Start.Plus(Duration.FromMinutes(minute))), endId, made.Attempt, made.Kind, Start.Plus(Duration.FromMinutes(minute + skewMinutes[device])),
                     deviceId, own[device].Count + 1, actorId, JsonSerializer.SerializeToElement(made.Body, made.Body.GetType(), Wire.Json));
                 own[device].Add(e);
                 known[device].Add(e);

@@ -4,7 +4,7 @@ namespace Rhabdon.Core.Bench;
 
 /// <summary>One strand of a batch, as far as the choice of the next act cares.</summary>
 /// <param name="TimerEndsAt">When the timer of the step that waits will be up; null where none runs.</param>
-public sealed record BatchStrand(string Id, RunPosition Position, DateTimeOffset? TimerEndsAt = null)
+public sealed record BatchStrand(string Id, RunPosition Position, Instant? TimerEndsAt = null)
 {
     /// <summary>True once it has fallen back on a ladder: from then on it goes its own way and holds nobody up.</summary>
     public bool Alone => Position.LadderUses.Count > 0;
@@ -16,7 +16,7 @@ public sealed record BatchStrand(string Id, RunPosition Position, DateTimeOffset
 /// <param name="Together">The strands for which one tap may say that this act is done: those that wait at the same batch step.</param>
 /// <param name="ReadyAt">When nothing can be worked now: the time the first unattended timer is up.</param>
 /// <param name="Blocked">True when the act rests on something of the pre-flight that is missing, and there is nothing better to do.</param>
-public sealed record BatchNext(string? StrandId, string? StateId, IReadOnlyList<string> Together, DateTimeOffset? ReadyAt, bool Blocked);
+public sealed record BatchNext(string? StrandId, string? StateId, IReadOnlyList<string> Together, Instant? ReadyAt, bool Blocked);
 
 /// <summary>Chooses what the hands do next. web/src/engine/batch.ts does the same without a network; vectors keep them alike.</summary>
 public static class Batches
@@ -26,7 +26,7 @@ public static class Batches
     /// <param name="strands">In the order of the panel.</param>
     /// <param name="last">The strand that was worked last; a run once begun is not left for another without a reason.</param>
     /// <param name="blocked">Steps that the pre-flight holds back.</param>
-    public static BatchNext Next(RunTable table, IReadOnlyList<BatchStrand> strands, string? last, IReadOnlySet<string> blocked, DateTimeOffset now)
+    public static BatchNext Next(RunTable table, IReadOnlyList<BatchStrand> strands, string? last, IReadOnlySet<string> blocked, Instant now)
     {
         var index = table.States.Select((s, i) => (s.Id, i)).ToDictionary(x => x.Id, x => x.i);
         var open = strands.Where(s => s.Position.StateId is not null).ToList();

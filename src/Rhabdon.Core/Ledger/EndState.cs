@@ -43,7 +43,7 @@ public sealed record SaidTogether(EventId EventId, string StepId, int Ends);
 /// <summary>Everything that is known of one end, folded from its events.</summary>
 /// <param name="Attempts">Oldest first. Two with the same number mean that two people worked it at once.</param>
 /// <param name="SlackUsedMm">How far the jacket edge has moved back.</param>
-public sealed record EndState(EndId EndId, IReadOnlyList<AttemptState> Attempts, double SlackUsedMm, DateTimeOffset? LastAt)
+public sealed record EndState(EndId EndId, IReadOnlyList<AttemptState> Attempts, double SlackUsedMm, Instant? LastAt)
 {
     /// <summary>How far each device that spoke of this end has been heard, by device.</summary>
     public IReadOnlyList<DeviceHeard> Devices { get; init; } = [];
@@ -114,7 +114,7 @@ public sealed record AttemptState
     /// <summary>The device that began it.</summary>
     public required DeviceId DeviceId { get; init; }
 
-    public required DateTimeOffset StartedAt { get; init; }
+    public required Instant StartedAt { get; init; }
 
     public required RunPosition Position { get; init; }
 
@@ -185,10 +185,10 @@ public sealed record AttemptState
 
     public ClosedState? Closed { get; init; }
 
-    public DateTimeOffset? AcceptedAt { get; init; }
+    public Instant? AcceptedAt { get; init; }
 
     /// <summary>When the run came to its last step; null before, and while it is worked again.</summary>
-    public DateTimeOffset? FinishedAt { get; init; }
+    public Instant? FinishedAt { get; init; }
 
     /// <summary>True while a reading says nothing of this connector, because nobody knows what lay at the far end.</summary>
     public bool FarEndUnknown => Open && AcceptedAt is null && Losses.Any(l => l.FarEndUnknown);
@@ -227,7 +227,7 @@ public sealed record AttemptState
 }
 
 /// <summary>A time the line looped back: what was tried, why, and what it cost.</summary>
-public sealed record Loop(EventId EventId, DateTimeOffset At, Phase From, Phase To, string Act, ReworkReason? Reason, double Minutes, double SlackMm, IReadOnlyList<string> Parts, string? Note);
+public sealed record Loop(EventId EventId, Instant At, Phase From, Phase To, string Act, ReworkReason? Reason, double Minutes, double SlackMm, IReadOnlyList<string> Parts, string? Note);
 
 public enum DeviationKind
 {
@@ -244,28 +244,28 @@ public enum DeviationKind
 /// <summary>The hand did other than the sheet says. Recorded, not refused.</summary>
 public sealed record Deviation(EventId EventId, string StepId, DeviationKind Kind, double Actual, double Asked);
 
-public sealed record TimerState(EventId EventId, string StepId, DateTimeOffset StartedAt, DateTimeOffset EndsAt);
+public sealed record TimerState(EventId EventId, string StepId, Instant StartedAt, Instant EndsAt);
 
 /// <param name="At">By our clock.</param>
-public sealed record ShardAct(DateTimeOffset At, int Count);
+public sealed record ShardAct(Instant At, int Count);
 
 /// <param name="Usable">False where it has to be made again.</param>
-public sealed record DamageState(EventId EventId, DateTimeOffset At, PersonId By, DamageKind What, bool Usable, string? Note);
+public sealed record DamageState(EventId EventId, Instant At, PersonId By, DamageKind What, bool Usable, string? Note);
 
-public sealed record CauseState(EventId EventId, DateTimeOffset At, PersonId By, ReworkReason Cause, string? Shown);
+public sealed record CauseState(EventId EventId, Instant At, PersonId By, ReworkReason Cause, string? Shown);
 
-public sealed record SpliceState(EventId EventId, DateTimeOffset At, PersonId By, double LossDb, bool Estimated, int? WavelengthNm);
+public sealed record SpliceState(EventId EventId, Instant At, PersonId By, double LossDb, bool Estimated, int? WavelengthNm);
 
 /// <param name="RunShards">Shards of this run when they were counted.</param>
-public sealed record ShardCount(EventId EventId, DateTimeOffset At, PersonId By, int Made, int Counted, int RunShards)
+public sealed record ShardCount(EventId EventId, Instant At, PersonId By, int Made, int Counted, int RunShards)
 {
     public bool Off => Made != Counted;
 }
 
 /// <param name="Input">The answer it gave, or <c>done</c>.</param>
-public sealed record Stray(EventId EventId, DateTimeOffset At, PersonId By, DeviceId DeviceId, string StepId, string Input);
+public sealed record Stray(EventId EventId, Instant At, PersonId By, DeviceId DeviceId, string StepId, string Input);
 
-public sealed record InspectionState(EventId EventId, DateTimeOffset At, PersonId By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict, SeenFace? Picture)
+public sealed record InspectionState(EventId EventId, Instant At, PersonId By, IReadOnlyList<Finding> Findings, EndFaceVerdict Verdict, SeenFace? Picture)
 {
     /// <summary>What the device said of its class or limits otherwise than they are planned.</summary>
     public IReadOnlyList<Difference> Differences { get; init; } = [];
@@ -274,16 +274,16 @@ public sealed record InspectionState(EventId EventId, DateTimeOffset At, PersonI
     public EvidenceId? PhotoId { get; init; }
 }
 
-public sealed record TraceState(EventId EventId, DateTimeOffset At, PersonId By, Traced Reading, TracedVerdict Verdict);
+public sealed record TraceState(EventId EventId, Instant At, PersonId By, Traced Reading, TracedVerdict Verdict);
 
-public sealed record CleaveState(EventId EventId, DateTimeOffset At, PersonId By, CleaveSeen Seen, CleaveVerdict Verdict);
+public sealed record CleaveState(EventId EventId, Instant At, PersonId By, CleaveSeen Seen, CleaveVerdict Verdict);
 
-public sealed record LightState(EventId EventId, DateTimeOffset At, PersonId By, LightJudged Seen, LightJudgement Judgement);
+public sealed record LightState(EventId EventId, Instant At, PersonId By, LightJudged Seen, LightJudgement Judgement);
 
 /// <param name="Judgement">Of the link as it is planned.</param>
 /// <param name="FarMade">The far end's own record says that its connector was finished when this was read.</param>
 /// <param name="Said">What somebody said afterwards that it was measured into.</param>
-public sealed record LossState(EventId EventId, DateTimeOffset At, PersonId By, Measured Reading, LossJudgement Judgement, bool FarMade = false, MeasuredInto? Said = null)
+public sealed record LossState(EventId EventId, Instant At, PersonId By, Measured Reading, LossJudgement Judgement, bool FarMade = false, MeasuredInto? Said = null)
 {
     /// <summary>What the device said of the link otherwise than the plan has it.</summary>
     public IReadOnlyList<Difference> Differences { get; init; } = [];
@@ -294,4 +294,4 @@ public sealed record LossState(EventId EventId, DateTimeOffset At, PersonId By, 
     public bool FarEndUnknown => !FarMade && !TakenOver && Said is null && Reading.Into is null;
 }
 
-public sealed record ClosedState(DateTimeOffset At, PersonId By, ReworkReason Reason, bool CutOff, string? Note);
+public sealed record ClosedState(Instant At, PersonId By, ReworkReason Reason, bool CutOff, string? Note);

@@ -34,10 +34,10 @@ public static class FarEnds
     /// <summary>True when an event of this end may turn what is known at the other one.</summary>
     public static bool Tells(EndState before, EndState after) => !Spans(before).SequenceEqual(Spans(after));
 
-    private static bool Made(EndState? far, DateTimeOffset readAt) =>
-        far is not null && Spans(far).Any(s => s.From <= readAt.AddMinutes(References.ClockMinutes) && (s.To is null || s.To >= readAt.AddMinutes(-References.ClockMinutes)));
+    private static bool Made(EndState? far, Instant readAt) =>
+        far is not null && Spans(far).Any(s => s.From <= readAt.Plus(Duration.FromMinutes(References.ClockMinutes)) && (s.To is null || s.To >= readAt.Plus(Duration.FromMinutes(-References.ClockMinutes))));
 
     /// <summary>From when to when each connector of an end was finished and not given up.</summary>
-    private static IEnumerable<(DateTimeOffset From, DateTimeOffset? To)> Spans(EndState end) =>
+    private static IEnumerable<(Instant From, Instant? To)> Spans(EndState end) =>
         end.Attempts.Where(a => a.FinishedAt is not null).Select(a => (a.FinishedAt!.Value, a.Closed?.At));
 }

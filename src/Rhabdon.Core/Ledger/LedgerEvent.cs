@@ -35,7 +35,7 @@ public enum EventKind
 /// <param name="At">The device's clock.</param>
 /// <param name="DeviceSeq">Rises by one with each event of the device.</param>
 /// <param name="Body">What the kind calls for; see <see cref="EventBodies"/>.</param>
-public sealed record LedgerEvent(EventId Id, EndId EndId, int Attempt, EventKind Kind, DateTimeOffset At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, JsonElement Body)
+public sealed record LedgerEvent(EventId Id, EndId EndId, int Attempt, EventKind Kind, Instant At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, JsonElement Body)
 {
     /// <summary>True once the ledger has taken it in: it was judged then, and is not refused for a rule that came later.</summary>
     [JsonIgnore]
@@ -43,9 +43,9 @@ public sealed record LedgerEvent(EventId Id, EndId EndId, int Attempt, EventKind
 
     /// <summary>How far the device's clock was behind ours when it sent this.</summary>
     [JsonIgnore]
-    public TimeSpan ClockBehind { get; init; }
+    public Duration ClockBehind { get; init; }
 
     /// <summary>When it happened by our clock: what orders events of different devices.</summary>
     [JsonIgnore]
-    public DateTimeOffset ToldAt => At + ClockBehind;
+    public Instant ToldAt => At + ClockBehind;
 }

@@ -27,7 +27,7 @@ public sealed record PlannedConnector(FiberClass FiberClass, double LengthM, Pol
     public IReadOnlySet<ToolId>? Tools { get; init; }
 
     /// <summary>When the containers of its batches were counted last, by our clock.</summary>
-    public IReadOnlyDictionary<BatchId, DateTimeOffset>? ContainersCountedAt { get; init; }
+    public IReadOnlyDictionary<BatchId, Instant>? ContainersCountedAt { get; init; }
 
     /// <summary>What the crew said of its kit, by the event that said it; null where nobody looked.</summary>
     public IReadOnlyDictionary<EventId, Procedures.PreflightAnswer>? Kit { get; init; }
@@ -41,7 +41,7 @@ public sealed record PlannedConnector(FiberClass FiberClass, double LengthM, Pol
 
 /// <param name="RepeatabilityDb">What two readings of the same thing may differ by; null where nobody said.</param>
 /// <param name="DueOn">The last day that its calibration holds.</param>
-public sealed record KnownInstrument(double? RepeatabilityDb, DateOnly? DueOn);
+public sealed record KnownInstrument(double? RepeatabilityDb, LocalDate? DueOn);
 
 /// <summary>Names what a device said otherwise.</summary>
 internal static class Differences

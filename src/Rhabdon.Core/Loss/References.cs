@@ -8,7 +8,7 @@ public sealed record ReferenceSet(ReferenceMethod Method, IReadOnlyDictionary<in
 /// <summary>The reference at one wavelength.</summary>
 /// <param name="Dbm">Power through the reference cords.</param>
 /// <param name="CheckDbm">The same cords read again later; what they drifted counts.</param>
-public sealed record ReferenceLevel(double Dbm, DateTimeOffset SetAt, double? CheckDbm = null, DateTimeOffset? CheckedAt = null);
+public sealed record ReferenceLevel(double Dbm, Instant SetAt, double? CheckDbm = null, Instant? CheckedAt = null);
 
 public enum ReferenceState
 {
@@ -46,7 +46,7 @@ public static class References
     /// <summary>The same, for a device that asks itself where no network is.</summary>
     public static readonly ReferenceRule Rule = new(OldestHours, MostDriftDb, ClockMinutes);
 
-    public static ReferenceJudgement Judge(ReferenceSet set, int wavelengthNm, DateTimeOffset now)
+    public static ReferenceJudgement Judge(ReferenceSet set, int wavelengthNm, Instant now)
     {
         if (set.Levels.GetValueOrDefault(wavelengthNm) is not { } level)
         {
@@ -63,10 +63,10 @@ public static class References
     }
 
     /// <summary>The one age that a reference has: since it was set, or since it was read again and had held.</summary>
-    public static double AgeHours(DateTimeOffset setAt, DateTimeOffset? checkedAt, DateTimeOffset at) => (at - (checkedAt > setAt ? checkedAt.Value : setAt)).TotalHours;
+    public static double AgeHours(Instant setAt, Instant? checkedAt, Instant at) => (at - (checkedAt > setAt ? checkedAt.Value : setAt)).TotalHours;
 
     /// <exception cref="RefusedException">The reading was made more than a shift after its reference was set or checked, or before.</exception>
-    public static void Check(DateTimeOffset referenceAt, DateTimeOffset? checkedAt, DateTimeOffset readAt, string field)
+    public static void Check(Instant referenceAt, Instant? checkedAt, Instant readAt, string field)
     {
         var age = AgeHours(referenceAt, checkedAt, readAt);
         if (age > OldestHours)

@@ -6,7 +6,10 @@ public static class SiteDates
     public const string Utc = "UTC";
 
     /// <summary>The day that it is at the site.</summary>
-    /// <param name="timeZone">IANA name; one that this machine does not know counts as UTC.</param>
-    public static DateOnly On(DateTimeOffset instant, string timeZone) =>
-        DateOnly.FromDateTime((TimeZoneInfo.TryFindSystemTimeZoneById(timeZone, out var zone) ? TimeZoneInfo.ConvertTime(instant, zone) : instant.ToUniversalTime()).DateTime);
+    /// <param name="timeZone">IANA name; one that is not known counts as UTC.</param>
+    public static LocalDate On(Instant instant, string timeZone) => instant.InZone(Zone(timeZone)).Date;
+
+    public static bool Knows(string timeZone) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(timeZone) is not null;
+
+    private static DateTimeZone Zone(string timeZone) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(timeZone) ?? DateTimeZone.Utc;
 }

@@ -34,7 +34,7 @@ public enum PreflightAsk
 /// <summary>What was said of one item.</summary>
 /// <param name="At">When it was said, or switched on, or begun.</param>
 /// <param name="SaidIn">The crew's event that said it, for all runs that cite it; null where it was said of this run alone.</param>
-public sealed record PreflightAnswer(string ItemId, DateTimeOffset At, string? Lot = null, DateOnly? UseBy = null, double? Number = null, EventId? SaidIn = null);
+public sealed record PreflightAnswer(string ItemId, Instant At, string? Lot = null, LocalDate? UseBy = null, double? Number = null, EventId? SaidIn = null);
 
 /// <summary>Judges a pre-flight. web/src/features/bench/preflight.ts does the same without a network; vectors keep them alike.</summary>
 public static class Preflights
@@ -42,16 +42,16 @@ public static class Preflights
     /// <summary>True when the item is so at this moment.</summary>
     /// <param name="answer">Null where nothing was said yet.</param>
     /// <param name="timeZone">Of the site: what is good until a day is good until that day's end there.</param>
-    public static bool Satisfied(PreflightItem item, PreflightAnswer? answer, DateTimeOffset now, string timeZone) =>
+    public static bool Satisfied(PreflightItem item, PreflightAnswer? answer, Instant now, string timeZone) =>
         answer is not null
         && (!Asks(item, PreflightAsk.Lot) || !string.IsNullOrWhiteSpace(answer.Lot))
         && (!Asks(item, PreflightAsk.UseBy) || answer.UseBy >= SiteDates.On(now, timeZone))
         && (!Asks(item, PreflightAsk.Number) || (answer.Number is { } n && n >= (item.Min ?? double.MinValue)))
-        && (item.WarmUpS is not { } warm || now >= answer.At.AddSeconds(warm))
-        && (item.LastsS is not { } lasts || now < answer.At.AddSeconds(lasts));
+        && (item.WarmUpS is not { } warm || now >= answer.At.Plus(Duration.FromSeconds(warm)))
+        && (item.LastsS is not { } lasts || now < answer.At.Plus(Duration.FromSeconds(lasts)));
 
     /// <summary>The items that are not so, among those that guard a step.</summary>
-    public static IEnumerable<PreflightItem> Missing(RunTable table, IReadOnlyList<PreflightAnswer> answers, string stepId, DateTimeOffset now, string timeZone) =>
+    public static IEnumerable<PreflightItem> Missing(RunTable table, IReadOnlyList<PreflightAnswer> answers, string stepId, Instant now, string timeZone) =>
         table.Preflight.Where(i => i.Guards.Contains(stepId) && !Satisfied(i, answers.LastOrDefault(a => a.ItemId == i.Id), now, timeZone));
 
     private static bool Asks(PreflightItem item, PreflightAsk ask) => item.Asks?.Contains(ask) == true;

@@ -19,7 +19,7 @@ public enum AttemptOutcome
 /// <param name="TimersShort">Timed acts that were passed before their time.</param>
 public sealed record AttemptFact(
     int Attempt, RunId RunId, BatchId? BatchId, PersonId PersonId, string ProcedureId, int ProcedureVersion, IReadOnlyDictionary<string, string> Schools, IReadOnlyList<string> Lots, IReadOnlyList<ToolId> ToolIds,
-    DateTimeOffset StartedAt, DateTimeOffset? FinishedAt, DateTimeOffset? AcceptedAt, DateTimeOffset? GivenUpAt, AttemptOutcome Outcome, bool FirstPass, ReworkReason? Reason, bool CauseConfirmed,
+    Instant StartedAt, Instant? FinishedAt, Instant? AcceptedAt, Instant? GivenUpAt, AttemptOutcome Outcome, bool FirstPass, ReworkReason? Reason, bool CauseConfirmed,
     int Loops, double ReworkMinutes, double SlackMm, int PartsLost, int Shards, int Cleaves, int Arcs, int Acts, int ActsTogether, int TimersShort);
 
 /// <summary>One act, or one answer, of a run.</summary>
@@ -27,7 +27,7 @@ public sealed record AttemptFact(
 /// <param name="AttendedS">Seconds since what the same hands did before in that batch, shared by the ends that were said together; null where that is not known or a break lay between.</param>
 /// <param name="Together">Of how many ends one tap said it.</param>
 /// <param name="TimerShort">Passed before its time.</param>
-public sealed record ActFact(int Attempt, RunId RunId, EventId EventId, string StepId, string Input, PersonId PersonId, DateTimeOffset At, double? AttendedS, int Together, bool TimerShort, bool WentBack);
+public sealed record ActFact(int Attempt, RunId RunId, EventId EventId, string StepId, string Input, PersonId PersonId, Instant At, double? AttendedS, int Together, bool TimerShort, bool WentBack);
 
 public enum ReadingKind
 {
@@ -42,7 +42,7 @@ public enum ReadingKind
 /// <summary>A loss that was read, against what it may be.</summary>
 /// <param name="LimitDb">Null where it is held to none.</param>
 public sealed record ReadingFact(
-    int Attempt, RunId RunId, EventId EventId, ReadingKind Kind, PersonId PersonId, DateTimeOffset At, int? WavelengthNm, double LossDb, double? LimitDb, double? ReflectanceDb, LossVerdict? Verdict, Direction? Direction, InstrumentId? InstrumentId);
+    int Attempt, RunId RunId, EventId EventId, ReadingKind Kind, PersonId PersonId, Instant At, int? WavelengthNm, double LossDb, double? LimitDb, double? ReflectanceDb, LossVerdict? Verdict, Direction? Direction, InstrumentId? InstrumentId);
 
 public enum LookKind
 {
@@ -56,7 +56,7 @@ public enum LookVerdict
 
 /// <summary>A look at a connector: its end face, its cleave from the side, the red light.</summary>
 /// <param name="ByPicture">A picture is kept of it that the program read.</param>
-public sealed record LookFact(int Attempt, RunId RunId, EventId EventId, LookKind Kind, PersonId PersonId, DateTimeOffset At, LookVerdict Verdict, int Findings, bool ByPicture);
+public sealed record LookFact(int Attempt, RunId RunId, EventId EventId, LookKind Kind, PersonId PersonId, Instant At, LookVerdict Verdict, int Findings, bool ByPicture);
 
 /// <summary>What is counted of one end. Facts are made of judgements; no rule is asked. What was said before judgements were kept is counted as attempts only.</summary>
 public sealed record Facts(IReadOnlyList<AttemptFact> Attempts, IReadOnlyList<ActFact> Acts, IReadOnlyList<ReadingFact> Readings, IReadOnlyList<LookFact> Looks)

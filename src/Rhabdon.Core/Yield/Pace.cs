@@ -3,7 +3,7 @@ namespace Rhabdon.Core.Yield;
 /// <summary>That somebody did something, on one device, in one batch or on one end alone.</summary>
 /// <param name="At">By our clock.</param>
 /// <param name="IsAct">False for what is no act itself, but shows that the hands were busy until then.</param>
-public sealed record Done(EventId EventId, BatchId? BatchId, DeviceId DeviceId, long DeviceSeq, DateTimeOffset At, bool IsAct);
+public sealed record Done(EventId EventId, BatchId? BatchId, DeviceId DeviceId, long DeviceSeq, Instant At, bool IsAct);
 
 /// <summary>How long the hands were at an act.</summary>
 public static class Pace
@@ -21,7 +21,7 @@ public static class Pace
         var seconds = new Dictionary<EventId, double>();
         foreach (var hands in done.GroupBy(d => (d.DeviceId, d.BatchId)))
         {
-            DateTimeOffset? before = null;
+            Instant? before = null;
             foreach (var moment in hands.GroupBy(d => d.At).OrderBy(g => g.Key))
             {
                 var acts = moment.Where(d => d.IsAct).ToList();

@@ -2,6 +2,7 @@ using System.Security.Claims;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Identity;
+using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
@@ -30,7 +31,7 @@ public static class AccountEndpoints
     private const int MostFailures = 5;
     private const int ShortestPassword = 10;
     private const int LargestPage = 500;
-    private static readonly TimeSpan LockOut = TimeSpan.FromMinutes(10);
+    private static readonly Duration LockOut = Duration.FromMinutes(10);
 
     public static void MapAccounts(this RouteGroupBuilder api)
     {
@@ -59,7 +60,7 @@ public static class AccountEndpoints
 
     private static async Task Enter(SignInRequest request, HttpContext http, People people, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel = default)
     {
-        var now = clock.GetUtcNow().UtcDateTime;
+        var now = clock.GetCurrentInstant();
         var found = await people.FindByLogin(request.Login.Trim(), cancel);
         if (found?.LockedUntil > now)
         {

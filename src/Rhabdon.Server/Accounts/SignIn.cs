@@ -39,7 +39,7 @@ public static class SignIn
             // A cookie from before sign-ins were kept at the server has none, and ends here.
             var signIn = Core.Id<Core.Ids.SignIn>.TryParse(p.FindFirstValue(SignInClaim), null, out var id) ? id : default;
             var (company, stamp) = (CompanyId.Parse(p.FindFirstValue(CompanyClaim)!), Guid.Parse(p.FindFirstValue(StampClaim)!));
-            var person = await people.Current(company, signIn, stamp, clock.GetUtcNow().UtcDateTime);
+            var person = await people.Current(company, signIn, stamp, clock.GetCurrentInstant());
             if (person is null)
             {
                 c.RejectPrincipal();

@@ -13,7 +13,7 @@ public sealed record ApplicationsRequest(FiberClass FiberClass, double LengthM, 
 
 public sealed record ApplicationsAnswer(string Edition, IReadOnlyList<ApplicationFit> Applications);
 
-public sealed record ReferenceRequest(ReferenceSet Reference, IReadOnlyList<int> WavelengthsNm, DateTimeOffset Now);
+public sealed record ReferenceRequest(ReferenceSet Reference, IReadOnlyList<int> WavelengthsNm, Instant Now);
 
 public sealed record SuspectsRequest(IReadOnlyList<MeasuredSum> Sums, double PairLimitDb = 0.75);
 

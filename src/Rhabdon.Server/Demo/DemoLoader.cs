@@ -65,12 +65,12 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             var scope = new Scope(company, personIds[p.Login], p.Role, crews[p.Crew!]);
             foreach (var kept in tellers[p.Login].Evidence)
             {
-                await evidence.Keep(company, scope.PersonId, kept.Id, Holder.OfEnd(kept.EndId), kept.Kind, kept.ContentType, kept.Bytes, kept.At.UtcDateTime);
+                await evidence.Keep(company, scope.PersonId, kept.Id, Holder.OfEnd(kept.EndId), kept.Kind, kept.ContentType, kept.Bytes, kept.At);
             }
 
             foreach (var batch in tellers[p.Login].Said.Chunk(BatchSize))
             {
-                var result = await intake.Append(scope, [.. batch.Select(b => b.In)], batch[^1].At.UtcDateTime);
+                var result = await intake.Append(scope, [.. batch.Select(b => b.In)], batch[^1].At);
                 if (result.Events.FirstOrDefault(e => e.Outcome != IntakeOutcome.Stored) is { } bad)
                 {
                     throw new InvalidOperationException($"The demo's own event was refused: {bad.Refusal?.Message}");
@@ -93,7 +93,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             else if (k.Instrument is { } instrument)
             {
                 teller.Tell(StreamKind.Instrument, id, StreamEventKind.InstrumentAdded, new InstrumentAdded(crew, instrument, k.Name, k.Number, k.RepeatabilityDb));
-                teller.Tell(StreamKind.Instrument, id, StreamEventKind.Calibrated, new Calibrated(k.CalibratedOn!.Value, k.CalibratedOn!.Value.AddYears(1)));
+                teller.Tell(StreamKind.Instrument, id, StreamEventKind.Calibrated, new Calibrated(k.CalibratedOn!.Value, k.CalibratedOn!.Value.PlusYears(1)));
             }
             else
             {
@@ -150,7 +150,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             var ends = await assignments.Chosen(company, jobId, panel.PanelId.As<Ids.Place>(), null, null, null, null);
             var crew = crews[d.People.First(p => p.Login == a.To).Crew!];
             await intake.Append(new(company, personIds[office], Role.Office, null), [Incoming.Of(new StreamEvent(new(newId()), StreamKind.Job, jobId.As<Ids.Stream>(), StreamEventKind.Assigned, d.StartsAt, default, 0, personIds[office],
-                JsonSerializer.SerializeToElement(new Assigned(ends, crew, personIds[a.To]), Wire.Json)))], d.StartsAt.UtcDateTime);
+                JsonSerializer.SerializeToElement(new Assigned(ends, crew, personIds[a.To]), Wire.Json)))], d.StartsAt);
         }
     }
 

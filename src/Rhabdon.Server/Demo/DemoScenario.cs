@@ -7,12 +7,12 @@ namespace Rhabdon.Server.Demo;
 
 /// <summary>The invented demo, as written in demo/*.yaml.</summary>
 public sealed record DemoScenario(
-    int Seed, DateTimeOffset StartsAt, string Company, string Password, IReadOnlyList<string> Crews, IReadOnlyList<DemoPerson> People, IReadOnlyList<DemoJob> Jobs,
+    int Seed, Instant StartsAt, string Company, string Password, IReadOnlyList<string> Crews, IReadOnlyList<DemoPerson> People, IReadOnlyList<DemoJob> Jobs,
     IReadOnlyList<DemoKit> Kit, string MissesAShard);
 
 /// <summary>A tool, an instrument, or a lot where it is neither.</summary>
 public sealed record DemoKit(
-    string By, string Name, string? Number = null, ToolKind? Tool = null, InstrumentKind? Instrument = null, int Arcs = 0, int Cleaves = 0, double? RepeatabilityDb = null, DateOnly? CalibratedOn = null, DateOnly? UseBy = null);
+    string By, string Name, string? Number = null, ToolKind? Tool = null, InstrumentKind? Instrument = null, int Arcs = 0, int Cleaves = 0, double? RepeatabilityDb = null, LocalDate? CalibratedOn = null, LocalDate? UseBy = null);
 
 public sealed record DemoAssignment(string Panel, string To);
 

@@ -15,9 +15,9 @@ using Rhabdon.Store;
 namespace Rhabdon.Server.Demo;
 
 /// <summary>Writes the events of one demo person's working days. The same seed writes the same events.</summary>
-public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId deviceId, PersonId actorId, Rules rules)
+public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceId, PersonId actorId, Rules rules)
 {
-    private DateTimeOffset _now = startsAt;
+    private Instant _now = startsAt;
     private long _seq;
     private BatchId _batchId;
     private bool _farMade;
@@ -25,7 +25,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
     private EndState _state = EndState.Empty(default);
 
     /// <summary>What was said, in order.</summary>
-    public List<(DateTimeOffset At, Incoming In)> Said { get; } = [];
+    public List<(Instant At, Incoming In)> Said { get; } = [];
 
     private readonly Dictionary<BatchId, int> _shards = [];
 
@@ -124,7 +124,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
     public static bool Finishes(string? story) => story is not (null or "planned" or "at-bench" or "looped-at-bench" or "to-remake") && !story.Contains(':', StringComparison.Ordinal);
 
     /// <summary>What the instruments gave meanwhile.</summary>
-    public List<(EvidenceId Id, EndId EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, DateTimeOffset At)> Evidence { get; } = [];
+    public List<(EvidenceId Id, EndId EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, Instant At)> Evidence { get; } = [];
 
     private RunId Run => _state.Current!.RunId;
 
@@ -187,7 +187,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
     {
         var made = _shards.GetValueOrDefault(_batchId) + _state.Attempts.Sum(a => a.Shards);
         Tell(StreamKind.Batch, _batchId.As<Ids.Stream>(), StreamEventKind.ContainerCounted, new ContainerCounted(made, made));
-        _plan = _plan with { ContainersCountedAt = new Dictionary<BatchId, DateTimeOffset> { [_batchId] = _now } };
+        _plan = _plan with { ContainersCountedAt = new Dictionary<BatchId, Instant> { [_batchId] = _now } };
     }
 
     /// <summary>Says something of a batch, a tool, a lot or an instrument.</summary>
@@ -203,8 +203,8 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
     public void MissOne(BatchId batchId) => Tell(StreamKind.Batch, batchId.As<Ids.Stream>(), StreamEventKind.ContainerCounted, new ContainerCounted(_shards.GetValueOrDefault(batchId), _shards.GetValueOrDefault(batchId) - 1, "one rolled under the bench"));
 
     /// <summary>What an orderly crew says before the first cut.</summary>
-    private PreflightAnswer[] Ready(RunTable table) => [.. table.Preflight.Select(i => new PreflightAnswer(i.Id, _now.AddMinutes(-20),
-        i.Asks?.Contains(PreflightAsk.Lot) == true ? "GR-118" : null, i.Asks?.Contains(PreflightAsk.UseBy) == true ? new DateOnly(2027, 6, 30) : null,
+    private PreflightAnswer[] Ready(RunTable table) => [.. table.Preflight.Select(i => new PreflightAnswer(i.Id, _now.Plus(Duration.FromMinutes(-20)),
+        i.Asks?.Contains(PreflightAsk.Lot) == true ? "GR-118" : null, i.Asks?.Contains(PreflightAsk.UseBy) == true ? new LocalDate(2027, 6, 30) : null,
         i.Asks?.Contains(PreflightAsk.Number) == true ? Math.Max(99.5, i.Min ?? 0) : null))];
 
     private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, _batchId, null, Ready(table), table.Hash), (_state.Current?.No ?? 0) + 1);
@@ -290,10 +290,10 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
 
     private void Later()
     {
-        _now = _now.AddSeconds(random.Next(8, 45));
-        if (_now.Hour >= 16)
+        _now = _now.Plus(Duration.FromSeconds(random.Next(8, 45)));
+        if (_now.InUtc() is { Hour: >= 16 } evening)
         {
-            _now = new DateTimeOffset(_now.Year, _now.Month, _now.Day, 7, 45, 0, TimeSpan.Zero).AddDays(_now.DayOfWeek == DayOfWeek.Friday ? 3 : 1);
+            _now = evening.Date.PlusDays(evening.DayOfWeek == IsoDayOfWeek.Friday ? 3 : 1).At(new(7, 45)).InUtc().ToInstant();
         }
     }
 
@@ -310,7 +310,7 @@ public sealed class DemoTeller(Random random, DateTimeOffset startsAt, DeviceId 
 /// <summary>UUIDs of version 7 from a time and a seeded source, so that the demo is the same each time.</summary>
 public static class DemoIds
 {
-    public static Guid At(DateTimeOffset at, Random random)
+    public static Guid At(Instant at, Random random)
     {
         Span<byte> b = stackalloc byte[16];
         random.NextBytes(b);

@@ -197,7 +197,7 @@ public static class PictureEndpoints
     private static async Task<EvidenceId> Keep(Holder of, ClaimsPrincipal user, EvidenceStore evidence, Intake intake, byte[] picture, TimeProvider clock, EvidenceId? given, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
     {
         new Input().Require(given is null || given.Value.Version == 7, "id-version", "id", "A picture's id is a UUID of version 7.").ThrowIfBad();
-        var (scope, now) = (user.Scope(), clock.GetUtcNow().UtcDateTime);
+        var (scope, now) = (user.Scope(), clock.GetCurrentInstant());
         var id = await evidence.Keep(scope.CompanyId, scope.PersonId, given, of, EvidenceKind.Picture, Pictures.ContentType(picture), picture, now, found, cancel);
         if (given is not null && of.EndId is not null)
         {

@@ -43,10 +43,10 @@ public static class AssignmentEndpoints
         var ends = await assignments.Chosen(scope.CompanyId, jobId, r.PlaceId, r.FromPort, r.ToPort, r.BatchId, r.EndIds is null ? null : [.. r.EndIds], cancel);
         new Input().Require(ends.Count > 0, "ends-none", "placeId", "No end of this job is meant by that.").ThrowIfBad();
         // Said here and now, at no device: its number orders nothing.
-        var now = clock.GetUtcNow();
+        var now = clock.GetCurrentInstant();
         var e = new StreamEvent(EventId.New(now), StreamKind.Job, jobId.As<Ids.Stream>(), StreamEventKind.Assigned, now, default, 0, scope.PersonId,
             JsonSerializer.SerializeToElement(new Assigned(ends, r.CrewId, r.PersonId, r.Note), Wire.Json));
-        var result = await intake.Append(scope, [Incoming.Of(e)], now.UtcDateTime, cancel: cancel);
+        var result = await intake.Append(scope, [Incoming.Of(e)], now, cancel: cancel);
         if (result.Events[0].Refusal is { } refusal)
         {
             throw new RefusedException([refusal with { Field = refusal.Field.Replace("body.", "", StringComparison.Ordinal) }]);

@@ -1,7 +1,9 @@
-using System.Globalization;
 using System.Security.Claims;
+using NodaTime.Text;
+using Rhabdon.Core;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Planning;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
@@ -67,7 +69,7 @@ public static class JobEndpoints
         var scope = user.Scope();
         await Planned(jobs, scope, jobId, cancel);
         var fields = await Checked(new(r.Customer, r.Site, r.TimeZone, r.DueOn, r.LimitSetId, r.CrewId, r.Number, r.FaceLimitSetId), scope, people, await methods.Rules(scope.CompanyId, cancel), cancel);
-        var changed = await jobs.Change(scope.CompanyId, jobId, fields, r.Version, clock.GetUtcNow().UtcDateTime, cancel);
+        var changed = await jobs.Change(scope.CompanyId, jobId, fields, r.Version, clock.GetCurrentInstant(), cancel);
         var now = await Seen(jobs, scope, jobId, cancel);
         return changed ? now : throw new ApiException(409, "changed-meanwhile", "version", "Somebody has changed this job since you opened it. Nothing of yours was kept yet: choose.") { Current = now };
     }
@@ -77,8 +79,8 @@ public static class JobEndpoints
         var input = new Input();
         var customer = input.Text("customer", r.Customer, 120);
         var site = input.Text("site", r.Site, 120);
-        input.Require(TimeZoneInfo.TryFindSystemTimeZoneById(r.TimeZone, out _), "time-zone-unknown", "timeZone", $"'{r.TimeZone}' is no IANA time zone.");
-        input.Require(DateOnly.TryParseExact(r.DueOn, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out _), "date-shape", "dueOn", "A date is written as 2026-11-30.");
+        input.Require(SiteDates.Knows(r.TimeZone), "time-zone-unknown", "timeZone", $"'{r.TimeZone}' is no IANA time zone.");
+        input.Require(LocalDatePattern.Iso.Parse(r.DueOn).Success, "date-shape", "dueOn", "A date is written as 2026-11-30.");
         input.Require(rules.Loss.ContainsKey(r.LimitSetId), "limit-set-unknown", "limitSetId", $"There is no loss limit set '{r.LimitSetId}'.");
         input.Require(r.FaceLimitSetId is null || rules.EndFace.ContainsKey(r.FaceLimitSetId), "limit-set-unknown", "faceLimitSetId", $"There is no set of face limits '{r.FaceLimitSetId}'.");
         var number = string.IsNullOrWhiteSpace(r.Number) ? "" : input.Text("number", r.Number, 40);

@@ -36,17 +36,17 @@ public static class LedgerEndpoints
     {
         var events = await Read(request);
         new Input().Require(events.Count is >= 1 and <= MostEvents, "events-count", "events", $"Send 1 to {MostEvents} events at a time.").ThrowIfBad();
-        var now = clock.GetUtcNow();
+        var now = clock.GetCurrentInstant();
         var behind = ClockBehind(request, now);
-        var result = await intake.Append(user.Scope(), [.. events.Select(e => Incoming.Read(e, behind))], now.UtcDateTime, cancel: request.HttpContext.RequestAborted);
+        var result = await intake.Append(user.Scope(), [.. events.Select(e => Incoming.Read(e, behind))], now, cancel: request.HttpContext.RequestAborted);
         await Live.Tell(live, result, request.Headers[ScreenHeader] is [{ Length: <= 40 } screen] ? screen : null);
         return result;
     }
 
     /// <summary>How far the sender's clock is behind ours, by what it says the time is; nothing where it does not say.</summary>
-    private static TimeSpan ClockBehind(HttpRequest request, DateTimeOffset now) =>
+    private static Duration ClockBehind(HttpRequest request, Instant now) =>
         DateTimeOffset.TryParse(request.Headers[ClockHeader], System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.AssumeUniversal, out var theirs)
-        && (now - theirs).Duration() < TimeSpan.FromDays(36_500) ? TimeSpan.FromMilliseconds(Math.Round((now - theirs).TotalMilliseconds)) : TimeSpan.Zero;
+        && now - Instant.FromDateTimeOffset(theirs) is var behind && Duration.FromDays(-36_500) < behind && behind < Duration.FromDays(36_500) ? Duration.FromMilliseconds(Math.Round(behind.TotalMilliseconds)) : Duration.Zero;
 
     /// <summary>The list as it came, whatever is in it: each event is looked at on its own, so that a bad one costs no other.</summary>
     private static async Task<List<JsonElement>> Read(HttpRequest request)
@@ -69,7 +69,7 @@ public static class LedgerEndpoints
     {
         var scope = user.Scope();
         var held = await Held(scope, quarantineId, quarantine, cancel);
-        var now = clock.GetUtcNow().UtcDateTime;
+        var now = clock.GetCurrentInstant();
         var result = await intake.Append(scope, [Incoming.Read(JsonDocument.Parse(held.Raw).RootElement)], now, mayVouch: true, cancel: cancel);
         var outcome = result.Events[0];
         await Live.Tell(live, result);
@@ -84,7 +84,7 @@ public static class LedgerEndpoints
     private static async Task SetAside(QuarantineId quarantineId, ClaimsPrincipal user, Quarantine quarantine, TimeProvider clock, CancellationToken cancel)
     {
         await Held(user.Scope(), quarantineId, quarantine, cancel);
-        await quarantine.Settle(user.Scope().CompanyId, quarantineId, stored: false, clock.GetUtcNow().UtcDateTime, cancel: cancel);
+        await quarantine.Settle(user.Scope().CompanyId, quarantineId, stored: false, clock.GetCurrentInstant(), cancel: cancel);
     }
 
     private static async Task<Quarantined> Held(Scope scope, QuarantineId quarantineId, Quarantine quarantine, CancellationToken cancel = default) =>

@@ -56,7 +56,7 @@ public static class LimitEndpoints
         var (id, document) = loss ? Checked(YamlText.Read<LossLimitSet>(r.Yaml)) : Checked(YamlText.Read<EndFaceLimitSet>(r.Yaml));
         var scope = user.Scope();
         if ((await methods.Rules(scope.CompanyId, cancel)) is var rules && (rules.Loss.ContainsKey(id) || rules.EndFace.ContainsKey(id))
-            || !await methods.AddLimits(scope.CompanyId, scope.PersonId, id, loss, document, clock.GetUtcNow().UtcDateTime, cancel))
+            || !await methods.AddLimits(scope.CompanyId, scope.PersonId, id, loss, document, clock.GetCurrentInstant(), cancel))
         {
             throw new ApiException(409, "taken", "id", $"There is a limit set '{id}' already. Another version takes another id, such as '{id}-2'.");
         }

@@ -19,7 +19,7 @@ namespace Rhabdon.Server.Procedures;
 public sealed record ProcedureLine(string Id, int Version, string Title, TerminationMethod Method, ProcedureFit Fits, int Steps, string Source, bool Own, bool Draft);
 
 /// <summary>A procedure as it is written, with what stands against publishing it.</summary>
-public sealed record ProcedurePaper(ProcedureDocument Document, bool Own, bool Draft, DateTime? PublishedAt, string? ChangedBy, IReadOnlyList<Refusal> Faults);
+public sealed record ProcedurePaper(ProcedureDocument Document, bool Own, bool Draft, Instant? PublishedAt, string? ChangedBy, IReadOnlyList<Refusal> Faults);
 
 /// <summary>What Core makes of a document while it is written.</summary>
 /// <param name="Prep">Null while the marks contradict each other.</param>
@@ -177,7 +177,7 @@ public static partial class ProcedureEndpoints
             .Require(IdShape().IsMatch(d.Id), "id-shape", "id", "An id is small letters, digits and single hyphens, at most 60.")
             .Require(documents.Procedures.All(p => p.Id != d.Id), "id-shipped", "id", $"'{d.Id}' is a shipped procedure; give yours a name of its own.")
             .ThrowIfBad();
-        return new(d.Id, await methods.Add(scope.CompanyId, scope.PersonId, d, clock.GetUtcNow().UtcDateTime, cancel));
+        return new(d.Id, await methods.Add(scope.CompanyId, scope.PersonId, d, clock.GetCurrentInstant(), cancel));
     }
 
     private static async Task<IReadOnlyList<Refusal>> Keep(string procedureId, int version, ProcedureText r, ClaimsPrincipal user, Methods methods, TimeProvider clock, CancellationToken cancel)
@@ -186,7 +186,7 @@ public static partial class ProcedureEndpoints
         var d = Read(r.Document);
         new Input().Require(d.Id == procedureId && d.Version == version, "id-differs", "id", "Id and version of a draft stay; copy it for another.").ThrowIfBad();
         var held = await methods.Find(scope.CompanyId, procedureId, version, cancel) ?? throw NotThere();
-        if (held.PublishedAt is not null || !await methods.Keep(scope.CompanyId, scope.PersonId, d, clock.GetUtcNow().UtcDateTime, cancel))
+        if (held.PublishedAt is not null || !await methods.Keep(scope.CompanyId, scope.PersonId, d, clock.GetCurrentInstant(), cancel))
         {
             throw new ApiException(409, "published", "version", "This version is published and stays as it is. Make the next version of it.");
         }
@@ -204,7 +204,7 @@ public static partial class ProcedureEndpoints
             throw new RefusedException(faults);
         }
 
-        return held.PublishedAt is not null || await methods.Publish(scope.CompanyId, held, clock.GetUtcNow().UtcDateTime, cancel) ? new(procedureId, version)
+        return held.PublishedAt is not null || await methods.Publish(scope.CompanyId, held, clock.GetCurrentInstant(), cancel) ? new(procedureId, version)
             : throw new ApiException(409, "changed-meanwhile", "version", "Somebody saved this draft while it was being published. Look at it again, then publish it.");
     }
 

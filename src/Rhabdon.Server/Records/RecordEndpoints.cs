@@ -23,7 +23,7 @@ namespace Rhabdon.Server.Records;
 /// <param name="NotCounted">Why the entry is kept and does not count.</param>
 /// <param name="Differences">What the device said otherwise than the plan or the rulebook has it; theirs were used.</param>
 public sealed record RecordEntry(
-    EventId EventId, EventKind Kind, int Attempt, DateTime At, DateTime ReceivedAt, DeviceId DeviceId, string ActorName, bool Struck, JsonElement Body,
+    EventId EventId, EventKind Kind, int Attempt, Instant At, Instant ReceivedAt, DeviceId DeviceId, string ActorName, bool Struck, JsonElement Body,
     LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace, CleaveVerdict? Cleave, LightJudgement? Light, string? NotCounted, IReadOnlyList<Difference> Differences);
 
 /// <summary>What is planned for an end, and what it needs at the bench.</summary>
@@ -120,7 +120,7 @@ public static class RecordEndpoints
             _ => null,
         } ?? []);
 
-    private static Dictionary<BatchId, DateTimeOffset> CountedAt(IReadOnlyList<BatchState> batches) => batches.Where(b => b.Counts.Count > 0).ToDictionary(b => b.Id.As<Core.Ids.Batch>(), b => b.Counts.Max(c => c.At));
+    private static Dictionary<BatchId, Instant> CountedAt(IReadOnlyList<BatchState> batches) => batches.Where(b => b.Counts.Count > 0).ToDictionary(b => b.Id.As<Core.Ids.Batch>(), b => b.Counts.Max(c => c.At));
 
     private static EndView View(EndPlan p, Scope reader, Rules rules, IReadOnlyList<BatchState> batches)
     {

@@ -1,4 +1,5 @@
 using System.Security.Claims;
+using Rhabdon.Core;
 using Rhabdon.Core.Trace;
 using Rhabdon.Instruments;
 using Rhabdon.Practice;
@@ -10,7 +11,7 @@ namespace Rhabdon.Server.Traces;
 
 /// <summary>How a trace was taken.</summary>
 public sealed record TraceParameters(
-    int Issue, int WavelengthNm, double PulseNs, double GroupIndex, double BackscatterDb, double SpacingM, int Points, int Averages, double AveragingS, double RangeM, DateTimeOffset TakenAt,
+    int Issue, int WavelengthNm, double PulseNs, double GroupIndex, double BackscatterDb, double SpacingM, int Points, int Averages, double AveragingS, double RangeM, Instant TakenAt,
     string CableId, string FiberId, string LocationA, string LocationB, string Operator, string Comment, string Supplier, bool? ChecksumHolds);
 
 /// <summary>What a trace shows.</summary>
@@ -61,7 +62,7 @@ public static class TraceEndpoints
         var (g, f) = (file.General, file.Fixed);
         return new(
             new(file.Issue, f.WavelengthTenthNm > 0 ? f.WavelengthTenthNm / 10 : g.WavelengthNm, f.Pulses[0].WidthNs, file.GroupIndex(), file.BackscatterDb(), file.SpacingM(),
-                file.Data.Scales.Sum(s => s.Points.Length), f.Averages, f.AveragingTenthS / 10.0, OtdrUnits.DistanceM(f.Range100ps * 1e-10, file.GroupIndex()), DateTimeOffset.FromUnixTimeSeconds(f.UnixSeconds),
+                file.Data.Scales.Sum(s => s.Points.Length), f.Averages, f.AveragingTenthS / 10.0, OtdrUnits.DistanceM(f.Range100ps * 1e-10, file.GroupIndex()), Instant.FromUnixTimeSeconds(f.UnixSeconds),
                 g.CableId, g.FiberId, g.LocationA, g.LocationB, g.Operator, g.Comment, file.Supplier.Supplier, file.ChecksumHolds),
             reading.Events, reading.LengthM, reading.LossDb, reading.DbPerKm, reading.OriginM, reading.LaunchSeen);
     }
@@ -84,7 +85,7 @@ public static class TraceEndpoints
         var bytes = await Uploads.Read(request, "trace", Uploads.LargestTrace);
         var file = OtdrReader.Read(bytes, !anyChecksum);
         new Input().Require(id is null || id.Value.Version == 7, "id-version", "id", "A trace's id is a UUID of version 7.").ThrowIfBad();
-        var (now, cancel) = (clock.GetUtcNow().UtcDateTime, request.HttpContext.RequestAborted);
+        var (now, cancel) = (clock.GetCurrentInstant(), request.HttpContext.RequestAborted);
         // Drawn before it is kept: what cannot be drawn is refused, and leaves nothing.
         var view = Drawn(default, file, launchM, receiveM, [Leg(plan)]);
         var traceId = await evidence.Keep(scope.CompanyId, scope.PersonId, id, Holder.OfEnd(endId), EvidenceKind.Trace, "application/octet-stream", bytes, now, cancel: cancel);

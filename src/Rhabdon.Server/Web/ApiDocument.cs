@@ -68,7 +68,8 @@ public static class ApiDocument
     private static string? Format(Type type) => (Nullable.GetUnderlyingType(type) ?? type) switch
     {
         { IsGenericType: true } t when t.GetGenericTypeDefinition() == typeof(Id<>) => "uuid",
-        var t when t == typeof(DateTimeOffset) => "date-time",
+        var t when t == typeof(Instant) => "date-time",
+        var t when t == typeof(LocalDate) => "date",
         _ => null,
     };
 

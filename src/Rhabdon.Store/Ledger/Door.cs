@@ -7,10 +7,10 @@ using Rhabdon.Core.Planning;
 namespace Rhabdon.Store;
 
 /// <summary>What a device sent, event by event: which may be asked about, and what became of each.</summary>
-internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> incoming, DateTime now)
+internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> incoming, Instant now)
 {
     /// <summary>How far a clock may be ahead of ours, by what its device itself says of it: a day, as time zones set wrongly make it.</summary>
-    private static readonly TimeSpan MostAhead = TimeSpan.FromDays(1);
+    private static readonly Duration MostAhead = Duration.FromDays(1);
 
     private readonly bool[] _duplicate = new bool[incoming.Count];
     private readonly List<int> _takeable = [];
@@ -86,7 +86,7 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
         }
     }
 
-    private bool Holds(EndPlanRow end) => Works.Against(Worker, end.PlannedBy, [new(DateTimeOffset.MinValue, end.CrewId, end.PersonId)], DateTimeOffset.MaxValue) is null;
+    private bool Holds(EndPlanRow end) => Works.Against(Worker, end.PlannedBy, [new(Instant.MinValue, end.CrewId, end.PersonId)], Instant.MaxValue) is null;
 
     /// <summary>Why an event is not even asked about.</summary>
     private Refusal? Against(LedgerEvent e, OpenEnd? end, ILookup<EndId, Assignment>? history) =>
@@ -100,14 +100,14 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
         : actorId != sender.PersonId && !mayVouch ? new("sent-for-another", "actorId", "This was done by one person and sent under another's sign-in; a lead has to confirm it.")
         : null;
 
-    private Refusal? Ahead(DateTimeOffset at) => at - now <= MostAhead ? null
+    private Refusal? Ahead(Instant at) => at - now <= MostAhead ? null
         : new("at-future", "at", $"By the device's clock this was done on {at:yyyy-MM-dd}, which is still to come. Set the clock and say it again; what was sent is kept here.");
 
     private static bool Same(LedgerEvent a, LedgerEvent b) =>
         a.EndId == b.EndId && a.Attempt == b.Attempt && a.Kind == b.Kind && a.DeviceId == b.DeviceId && a.DeviceSeq == b.DeviceSeq && a.ActorId == b.ActorId
-        && Math.Abs((a.At - b.At).TotalMicroseconds) < 2 && JsonElement.DeepEquals(a.Body, b.Body);
+        && Math.Abs((a.At - b.At).TotalMilliseconds) < 0.002 && JsonElement.DeepEquals(a.Body, b.Body);
 
     private static bool Same(StreamEvent a, StreamEvent b) =>
         a.Stream == b.Stream && a.StreamId == b.StreamId && a.Kind == b.Kind && a.DeviceId == b.DeviceId && a.DeviceSeq == b.DeviceSeq && a.ActorId == b.ActorId
-        && Math.Abs((a.At - b.At).TotalMicroseconds) < 2 && JsonElement.DeepEquals(a.Body, b.Body);
+        && Math.Abs((a.At - b.At).TotalMilliseconds) < 0.002 && JsonElement.DeepEquals(a.Body, b.Body);
 }

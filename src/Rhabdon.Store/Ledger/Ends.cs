@@ -115,7 +115,7 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
     private IReadOnlyDictionary<InstrumentId, KnownInstrument> _instruments = new Dictionary<InstrumentId, KnownInstrument>();
     private IReadOnlySet<ToolId> _tools = new HashSet<ToolId>();
     private IReadOnlyDictionary<EventId, PreflightAnswer> _kit = new Dictionary<EventId, PreflightAnswer>();
-    private IReadOnlyDictionary<BatchId, DateTimeOffset> _countedAt = new Dictionary<BatchId, DateTimeOffset>();
+    private IReadOnlyDictionary<BatchId, Instant> _countedAt = new Dictionary<BatchId, Instant>();
 
     public IReadOnlyDictionary<EndId, EndState> States => _read.Values.ToDictionary(e => e.Plan.EndId, e => e.State);
 

@@ -7,12 +7,12 @@ namespace Rhabdon.Store;
 
 /// <summary>An event as it stands in the ledger.</summary>
 public sealed record StoredEvent(
-    EventId EventId, EndId EndId, int Attempt, EventKind Kind, DateTime At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, string ActorName, string Body, DateTime ReceivedAt, long ClockBehindMs)
+    EventId EventId, EndId EndId, int Attempt, EventKind Kind, Instant At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, string ActorName, string Body, Instant ReceivedAt, long ClockBehindMs)
 {
-    public LedgerEvent ToEvent() => new(EventId, EndId, Attempt, Kind, new DateTimeOffset(At, TimeSpan.Zero), DeviceId, DeviceSeq, ActorId, JsonDocument.Parse(Body).RootElement)
+    public LedgerEvent ToEvent() => new(EventId, EndId, Attempt, Kind, At, DeviceId, DeviceSeq, ActorId, JsonDocument.Parse(Body).RootElement)
     {
         Taken = true,
-        ClockBehind = TimeSpan.FromMilliseconds(ClockBehindMs),
+        ClockBehind = Duration.FromMilliseconds(ClockBehindMs),
     };
 }
 
@@ -62,7 +62,7 @@ public sealed class EventLog(NpgsqlDataSource db)
     }
 
     /// <param name="lines">Each in its stream's own order.</param>
-    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, IReadOnlyList<LedgerRow> events, IReadOnlyList<JudgementRow> lines, DateTime now, CancellationToken cancel)
+    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, IReadOnlyList<LedgerRow> events, IReadOnlyList<JudgementRow> lines, Instant now, CancellationToken cancel)
     {
         if (events.Count == 0 && lines.Count == 0)
         {
@@ -78,7 +78,7 @@ public sealed class EventLog(NpgsqlDataSource db)
                 await row.Put(e.StreamId.Value);
                 await row.Put(e.Attempt);
                 await row.Put(e.Kind);
-                await row.Put(e.At.UtcDateTime);
+                await row.Put(e.At);
                 await row.Put(e.DeviceId.Value);
                 await row.Put(e.DeviceSeq);
                 await row.Put(e.ActorId.Value);
@@ -103,7 +103,7 @@ public sealed class EventLog(NpgsqlDataSource db)
 
 /// <summary>An event as it is written down.</summary>
 internal sealed record LedgerRow(
-    EventId Id, string Stream, StreamId StreamId, int Attempt, string Kind, DateTimeOffset At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, PersonId SenderId, JsonElement Body, TimeSpan ClockBehind)
+    EventId Id, string Stream, StreamId StreamId, int Attempt, string Kind, Instant At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, PersonId SenderId, JsonElement Body, Duration ClockBehind)
 {
     public static LedgerRow Of(LedgerEvent e, PersonId senderId) => new(e.Id, "End", e.EndId.As<Ids.Stream>(), e.Attempt, e.Kind.ToString(), e.At, e.DeviceId, e.DeviceSeq, e.ActorId, senderId, e.Body, e.ClockBehind);
 

@@ -10,13 +10,13 @@ public sealed record Incoming(JsonElement Raw, LedgerEvent? Event, Refusal? Faul
 {
     public EventId? Id => Event?.Id ?? Stream?.Id;
 
-    private static readonly DateTimeOffset Earliest = new(2000, 1, 1, 0, 0, 0, TimeSpan.Zero);
-    private static readonly DateTimeOffset Latest = new(2200, 1, 1, 0, 0, 0, TimeSpan.Zero);
+    private static readonly Instant Earliest = Instant.FromUtc(2000, 1, 1, 0, 0, 0);
+    private static readonly Instant Latest = Instant.FromUtc(2200, 1, 1, 0, 0, 0);
 
-    public static Incoming Read(JsonElement raw) => Read(raw, TimeSpan.Zero);
+    public static Incoming Read(JsonElement raw) => Read(raw, Duration.Zero);
 
     /// <param name="clockBehind">How far the device's clock was behind ours when it sent this.</param>
-    public static Incoming Read(JsonElement raw, TimeSpan clockBehind)
+    public static Incoming Read(JsonElement raw, Duration clockBehind)
     {
         try
         {
@@ -41,7 +41,7 @@ public sealed record Incoming(JsonElement Raw, LedgerEvent? Event, Refusal? Faul
     }
 
     /// <summary>An instant in UTC at the precision that the database keeps, so that what is folded now and what is folded again are the same.</summary>
-    private static DateTimeOffset Kept(DateTimeOffset at) => new(at.UtcTicks - (at.UtcTicks % TimeSpan.TicksPerMicrosecond), TimeSpan.Zero);
+    private static Instant Kept(Instant at) => at.ToUnixTimeTicks() is var ticks ? Instant.FromUnixTimeTicks(ticks - (ticks % TimeSpan.TicksPerMicrosecond)) : at;
 
     public static Incoming Of(StreamEvent e) => new(JsonSerializer.SerializeToElement(e, Wire.Json), null, null, e with { At = Kept(e.At) });
 
@@ -52,7 +52,7 @@ public sealed record Incoming(JsonElement Raw, LedgerEvent? Event, Refusal? Faul
     private static Refusal? Check(LedgerEvent e) =>
         Check(e.Id, e.At, e.DeviceSeq) ?? (e.Attempt is < 1 or > 1000 ? new("out-of-range", "attempt", "An attempt has a number from 1 to 1000.") : null);
 
-    private static Refusal? Check(EventId id, DateTimeOffset at, long deviceSeq) =>
+    private static Refusal? Check(EventId id, Instant at, long deviceSeq) =>
         id.Version != 7 ? new("id-version", "id", "An event's id is a UUID of version 7.")
         : deviceSeq < 0 ? new("out-of-range", "deviceSeq", "A device counts its events from 0 up.")
         : at < Earliest || at > Latest ? new("out-of-range", "at", "The device's clock is outside the years 2000 to 2199.")

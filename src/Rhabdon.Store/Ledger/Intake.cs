@@ -27,7 +27,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
 {
     /// <summary>Takes in what a device sent. Each event is stored, known already, or quarantined with the reason; none is lost.</summary>
     /// <param name="mayVouch">True when the sender may send what others did, as a lead settling a quarantine.</param>
-    public async Task<IntakeResult> Append(Scope sender, IReadOnlyList<Incoming> incoming, DateTime now, bool mayVouch = false, CancellationToken cancel = default)
+    public async Task<IntakeResult> Append(Scope sender, IReadOnlyList<Incoming> incoming, Instant now, bool mayVouch = false, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
@@ -73,7 +73,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
     }
 
     /// <summary>Tells ends again for which something waited that was not theirs to say: a picture has arrived, a container was counted.</summary>
-    public async Task TellWaiting(Scope sender, DateTime now, CancellationToken cancel = default)
+    public async Task TellWaiting(Scope sender, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         var rules = await methods.Rules(c, null, sender.CompanyId, cancel);
@@ -95,7 +95,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         }
     }
 
-    private static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, Ends ends, OpenStreams streams, Rules rules, DateTime now, CancellationToken cancel)
+    private static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, Ends ends, OpenStreams streams, Rules rules, Instant now, CancellationToken cancel)
     {
         foreach (var (batchId, cause) in ends.MadeShards)
         {

@@ -113,12 +113,12 @@ internal sealed class OpenStreams(NpgsqlConnection c, NpgsqlTransaction t, Compa
 
     private const string EventColumns = "l.event_id, l.stream, l.stream_id, l.kind, l.at, l.device_id, l.device_seq, l.actor_id, l.body::text as body, l.clock_behind_ms";
 
-    private sealed record EventRow(EventId EventId, StreamKind Stream, StreamId StreamId, StreamEventKind Kind, DateTime At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, string Body, long ClockBehindMs)
+    private sealed record EventRow(EventId EventId, StreamKind Stream, StreamId StreamId, StreamEventKind Kind, Instant At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, string Body, long ClockBehindMs)
     {
-        public StreamEvent Read() => new(EventId, Stream, StreamId, Kind, new DateTimeOffset(At, TimeSpan.Zero), DeviceId, DeviceSeq, ActorId, JsonDocument.Parse(Body).RootElement)
+        public StreamEvent Read() => new(EventId, Stream, StreamId, Kind, At, DeviceId, DeviceSeq, ActorId, JsonDocument.Parse(Body).RootElement)
         {
             Taken = true,
-            ClockBehind = TimeSpan.FromMilliseconds(ClockBehindMs),
+            ClockBehind = Duration.FromMilliseconds(ClockBehindMs),
         };
     }
 
@@ -260,7 +260,7 @@ internal sealed class OpenStreams(NpgsqlConnection c, NpgsqlTransaction t, Compa
     }
 
     /// <summary>When the containers of these batches were counted last, with what this request brings of it.</summary>
-    public IReadOnlyDictionary<BatchId, DateTimeOffset> CountedAt(IEnumerable<StreamEvent> coming) =>
+    public IReadOnlyDictionary<BatchId, Instant> CountedAt(IEnumerable<StreamEvent> coming) =>
         _open.Values.Select(s => s.State).OfType<BatchState>().SelectMany(s => s.Counts.Select(n => (s.Id, n.At)))
             .Concat(coming.Where(e => e.Kind == StreamEventKind.ContainerCounted).Select(e => (Id: e.StreamId, At: e.ToldAt)))
             .GroupBy(x => x.Id.As<Ids.Batch>(), x => x.At).ToDictionary(g => g.Key, g => g.Max());
@@ -310,7 +310,7 @@ internal sealed class OpenStreams(NpgsqlConnection c, NpgsqlTransaction t, Compa
             crews = changed.Select(s => s.State!.Whose() ?? s.CrewId).ToArray(),
             jobs = changed.Select(s => s.JobId).ToArray(),
             opens = changed.Select(s => s.State!.IsOpen()).ToArray(),
-            lastAts = changed.Select(s => (s.State!.LastAt ?? DateTimeOffset.UnixEpoch).UtcDateTime).ToArray(),
+            lastAts = changed.Select(s => (s.State!.LastAt ?? NodaConstants.UnixEpoch)).ToArray(),
             states = changed.Select(s => Streams.Write(s.State!)).ToArray(),
         }, t);
     }

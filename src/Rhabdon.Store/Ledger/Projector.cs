@@ -48,7 +48,7 @@ public sealed class Projector(NpgsqlDataSource db)
             attempts = ends.Select(e => e.Attempts.Select(a => a.No).DefaultIfEmpty(0).Max()).ToArray(),
             loops = ends.Select(e => string.Join(' ', e.Attempts.SelectMany(a => a.Loops).Select(l => $"{Wire.Name(l.From)}>{Wire.Name(l.To)}"))).ToArray(),
             slacks = ends.Select(e => e.SlackUsedMm).ToArray(),
-            lastAts = ends.Select(e => e.LastAt?.UtcDateTime).ToArray(),
+            lastAts = ends.Select(e => e.LastAt).ToArray(),
             batches = ends.Select(e => e.Current?.BatchId).ToArray(),
             states = ends.Select(e => EndStates.Write(e)).ToArray(),
         }, t);

@@ -6,7 +6,7 @@ using Rhabdon.Core.Planning;
 
 namespace Rhabdon.Store;
 
-public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, string Code, string Field, string Reason, string SenderName, DateTime ReceivedAt, int Tries);
+public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, string Code, string Field, string Reason, string SenderName, Instant ReceivedAt, int Tries);
 
 /// <summary>Events that the rules refused, kept until somebody settles them. A lead has their own crew's, the office all.</summary>
 public sealed class Quarantine(NpgsqlDataSource db)
@@ -36,14 +36,14 @@ public sealed class Quarantine(NpgsqlDataSource db)
             """, Jobs.Params(scope, new { quarantineId }));
     }
 
-    public async Task Settle(CompanyId companyId, QuarantineId quarantineId, bool stored, DateTime now, CancellationToken cancel = default)
+    public async Task Settle(CompanyId companyId, QuarantineId quarantineId, bool stored, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, "update quarantine set settled_at = @now, settled_as = @how where company_id = @companyId and quarantine_id = @quarantineId",
             new { companyId, quarantineId, now, how = stored ? "stored" : "set-aside" });
     }
 
-    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, List<(Incoming In, Refusal Why)> refused, DateTime now, CancellationToken cancel = default)
+    internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, List<(Incoming In, Refusal Why)> refused, Instant now, CancellationToken cancel = default)
     {
         if (refused.Count == 0)
         {
@@ -58,11 +58,11 @@ public sealed class Quarantine(NpgsqlDataSource db)
         {
             sender.CompanyId,
             sender.PersonId,
-            id = QuarantineId.New(new DateTimeOffset(now)),
+            id = QuarantineId.New(now),
             eventId = r.In.Id,
             streamId = r.In.Event?.EndId.As<Ids.Stream>() ?? r.In.Stream?.StreamId,
             waits = r.In.Event is not null ? Retelling.Waits(r.Why) : r.In.Stream is not null && Streams.Waits(r.Why),
-            behind = (long)(r.In.Event?.ClockBehind ?? r.In.Stream?.ClockBehind ?? TimeSpan.Zero).TotalMilliseconds,
+            behind = (long)(r.In.Event?.ClockBehind ?? r.In.Stream?.ClockBehind ?? Duration.Zero).TotalMilliseconds,
             raw = r.Raw,
             r.Why.Code,
             r.Why.Field,
@@ -79,7 +79,7 @@ public sealed class Quarantine(NpgsqlDataSource db)
             select q.quarantine_id, q.raw, q.sender_id, p.role, p.crew_id, q.clock_behind_ms from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
             where q.company_id = @companyId and q.stream_id = @streamId and q.settled_at is null and q.waits order by q.quarantine_id limit @MostWaiting
             """, new { companyId, streamId, MostWaiting }, t))
-            .Select(r => new Waiting(r.QuarantineId, Incoming.Read(JsonDocument.Parse(r.Raw).RootElement, TimeSpan.FromMilliseconds(r.ClockBehindMs)), new(r.SenderId, r.Role == Role.Viewer ? null : r.CrewId, r.Role)))];
+            .Select(r => new Waiting(r.QuarantineId, Incoming.Read(JsonDocument.Parse(r.Raw).RootElement, Duration.FromMilliseconds(r.ClockBehindMs)), new(r.SenderId, r.Role == Role.Viewer ? null : r.CrewId, r.Role)))];
 
     /// <summary>Ends with something that waits for what was not theirs to say: a picture, the crew's kit, an instrument, the count of a batch.</summary>
     internal static async Task<IReadOnlyList<EndId>> EndsWaiting(NpgsqlConnection c, CompanyId companyId, CancellationToken cancel) =>
@@ -89,7 +89,7 @@ public sealed class Quarantine(NpgsqlDataSource db)
               and exists (select 1 from cable_end e where e.company_id = q.company_id and e.end_id = q.stream_id) limit @MostWaiting
             """, new { companyId, Retelling.Borrowed, MostWaiting })];
 
-    internal static async Task SettleTold(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, QuarantineId[] quarantineIds, DateTime now, CancellationToken cancel = default)
+    internal static async Task SettleTold(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, QuarantineId[] quarantineIds, Instant now, CancellationToken cancel = default)
     {
         if (quarantineIds.Length > 0)
         {

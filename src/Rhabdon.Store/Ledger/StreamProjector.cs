@@ -97,7 +97,7 @@ public sealed class StreamProjector(NpgsqlDataSource db)
                     crews = new[] { state.Whose() ?? whose.Crew },
                     jobs = new[] { whose.Job },
                     opens = new[] { state.IsOpen() },
-                    lastAts = new[] { (state.LastAt ?? DateTimeOffset.UnixEpoch).UtcDateTime },
+                    lastAts = new[] { (state.LastAt ?? NodaConstants.UnixEpoch) },
                     states = new[] { Streams.Write(state) },
                 }, t);
             }

@@ -49,7 +49,7 @@ public sealed class TakeOver(NpgsqlDataSource db, Rules rules)
                     }
                 }
 
-                await EventLog.Write(c, t, company.Key, [], [.. entries.Select(JudgementRow.Of)], DateTime.UtcNow, cancel);
+                await EventLog.Write(c, t, company.Key, [], [.. entries.Select(JudgementRow.Of)], SystemClock.Instance.GetCurrentInstant(), cancel);
                 taken += entries.Count;
             }
 
@@ -95,6 +95,6 @@ public sealed class TakeOver(NpgsqlDataSource db, Rules rules)
     }
 
     /// <summary>When a finished run was finished, where its state does not say it: with its last act or answer.</summary>
-    private static DateTimeOffset? Finished(AttemptState a, IReadOnlyList<LedgerEvent> events) => a.Position.Outcome != Core.Bench.RunOutcome.Finished ? null
-        : events.Where(e => e.Kind is EventKind.StepDone or EventKind.CheckAnswered && e.Attempt == a.No).Select(e => (DateTimeOffset?)e.At).Max() ?? a.StartedAt;
+    private static Instant? Finished(AttemptState a, IReadOnlyList<LedgerEvent> events) => a.Position.Outcome != Core.Bench.RunOutcome.Finished ? null
+        : events.Where(e => e.Kind is EventKind.StepDone or EventKind.CheckAnswered && e.Attempt == a.No).Select(e => (Instant?)e.At).Max() ?? a.StartedAt;
 }

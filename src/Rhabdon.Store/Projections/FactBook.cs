@@ -30,7 +30,7 @@ public sealed class FactBook(NpgsqlDataSource db)
 
     private sealed record StateRow(EndId EndId, string State);
 
-    private sealed record DoneRow(EventId EventId, BatchId? BatchId, DeviceId DeviceId, long DeviceSeq, DateTime At, string Kind);
+    private sealed record DoneRow(EventId EventId, BatchId? BatchId, DeviceId DeviceId, long DeviceSeq, Instant At, string Kind);
 
     /// <summary>Makes the facts of some ends that are due, or goes on with making all of them anew.</summary>
     public async Task<Followed> Follow(CancellationToken cancel = default)
@@ -67,10 +67,10 @@ public sealed class FactBook(NpgsqlDataSource db)
     }
 
     /// <summary>Since when something of this company waits to be counted; null where its facts are up to date.</summary>
-    public async Task<DateTime?> DueSince(CompanyId companyId, CancellationToken cancel = default)
+    public async Task<Instant?> DueSince(CompanyId companyId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        return await c.Scalar<DateTime?>(cancel, "select min(since) from facts_due where company_id = @companyId", new { companyId });
+        return await c.Scalar<Instant?>(cancel, "select min(since) from facts_due where company_id = @companyId", new { companyId });
     }
 
     /// <summary>Writes the facts of one kind as CSV, with a line of names first.</summary>
@@ -178,7 +178,7 @@ public sealed class FactBook(NpgsqlDataSource db)
             select l.event_id, (r.body->>'batchId')::uuid as batch_id, l.device_id, l.device_seq, l.at + l.clock_behind_ms * interval '1 millisecond' as at, l.kind
             from ledger l left join ledger r on r.company_id = @companyId and r.event_id = coalesce((l.body->>'runId')::uuid, l.event_id)
             where l.company_id = @companyId and l.stream_id = any(@ends)
-            """, new { companyId, ends }, t)).Select(r => new Done(r.EventId, r.BatchId, r.DeviceId, r.DeviceSeq, new(r.At, TimeSpan.Zero), r.Kind is nameof(EventKind.StepDone) or nameof(EventKind.CheckAnswered))));
+            """, new { companyId, ends }, t)).Select(r => new Done(r.EventId, r.BatchId, r.DeviceId, r.DeviceSeq, r.At, r.Kind is nameof(EventKind.StepDone) or nameof(EventKind.CheckAnswered))));
         var logs = await EventLog.Read(c, t, companyId, ends, cancel);
 
         var attempts = new List<(FactKey Key, AttemptFact Fact)>();
@@ -204,5 +204,5 @@ public sealed class FactBook(NpgsqlDataSource db)
         await FactRows.Write(c, t, companyId, [.. attempts.Select(a => a.Key.Plan.EndId).Distinct()], attempts, acts, readings, looks, cancel);
     }
 
-    private static CrewId? CrewAt(IReadOnlyList<Assignment> held, DateTimeOffset at) => held.LastOrDefault(a => a.Since <= at)?.CrewId ?? held.FirstOrDefault()?.CrewId;
+    private static CrewId? CrewAt(IReadOnlyList<Assignment> held, Instant at) => held.LastOrDefault(a => a.Since <= at)?.CrewId ?? held.FirstOrDefault()?.CrewId;
 }

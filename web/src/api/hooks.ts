@@ -15,8 +15,6 @@ export const useSession = () => api.useQuery("get", "/api/session", undefined, F
 export const AT_HAND = 50;
 
 /** The work at hand: open jobs, the next one due first. */
-export const atHandQuery = () =>
-  api.queryOptions("get", "/api/jobs/at-hand", { params: { query: { limit: AT_HAND } } });
 export const useAtHand = () => api.useQuery("get", "/api/jobs/at-hand", { params: { query: { limit: AT_HAND } } });
 
 /** Jobs whose customer or site has these words in it. */
@@ -33,7 +31,8 @@ const PAGE = 100;
 
 const paged = <T>(idOf: (row: T) => string) => ({
   pageParamName: "after",
-  initialPageParam: undefined as string | undefined,
+  // Where nothing is said, the companion would say 0.
+  initialPageParam: null as string | null,
   getNextPageParam: (last: T[]) => (last.length === PAGE && last.at(-1) ? idOf(last.at(-1) as T) : undefined),
 });
 
@@ -149,6 +148,9 @@ export const useContainersOff = () => api.useQuery("get", "/api/batches/off");
 /** What was given to whom in a job, newest first. */
 export const useAssignments = (jobId = "") =>
   api.useQuery("get", "/api/jobs/{jobId}/assignments", { params: { path: { jobId } } }, { enabled: !!jobId });
+
+/** The tools of one's crew. */
+export const useTools = (enabled = true) => api.useQuery("get", "/api/tools", undefined, { enabled });
 
 /** The instruments of one's crew. */
 export const useInstruments = (enabled = true) => api.useQuery("get", "/api/instruments", undefined, { enabled });

@@ -4215,6 +4215,7 @@ export interface components {
             };
             /** Format: uuid */
             batchId: null | string;
+            toolIds: string[];
             /** Format: uuid */
             startedBy: string;
             /** Format: uuid */

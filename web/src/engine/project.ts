@@ -13,6 +13,8 @@ export type AttemptStarted = {
   schools: Record<string, string> | null;
   preflight: S["PreflightAnswer"][] | null;
   procedureHash: string | null;
+  /** The crew's tools that it is made with. */
+  toolIds?: string[] | null;
 };
 
 export const schoolsOf = (table: S["RunTable"]) => Object.fromEntries(table.schools.map((s) => [s.option, s.choice]));
@@ -144,6 +146,7 @@ function begin(state: State, event: EndEvent, tables: Tables): State {
     closed: null,
     acceptedAt: null,
     batchId: body.batchId ?? null,
+    toolIds: body.toolIds ?? [],
     preflight: body.preflight ?? [],
     cleaves: 0,
     arcs: 0,

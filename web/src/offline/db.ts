@@ -36,7 +36,7 @@ export const db = new DeviceStore();
 
 /** Answers worth keeping for a basement with no network. */
 const KEEP = [/^\/api\/session$/, /^\/api\/jobs\b/, /^\/api\/places\//, /^\/api\/procedures\b/, /^\/api\/limits$/];
-const KEEP_MORE = [/^\/api\/choices$/, /^\/api\/crews$/, /^\/api\/ends\b(?!.*record)/];
+const KEEP_MORE = [/^\/api\/tools$/, /^\/api\/choices$/, /^\/api\/crews$/, /^\/api\/ends\b(?!.*record)/];
 
 export const answers = {
   async keep(path: string, body: unknown) {

@@ -14,7 +14,12 @@ export function useTakeAlong() {
       // As the screens ask for them, so that their questions are answered from what is kept.
       const ask = { params: { query: { limit: AT_HAND } } };
       const jobs = await answered(http.GET("/api/jobs/at-hand", ask));
-      await Promise.all([http.GET("/api/limits"), http.GET("/api/choices"), http.GET("/api/procedures")]);
+      await Promise.all([
+        http.GET("/api/limits"),
+        http.GET("/api/choices"),
+        http.GET("/api/procedures"),
+        http.GET("/api/tools"),
+      ]);
       for (const { jobId } of jobs.slice(0, MOST_JOBS)) {
         if (gone) return;
         const [, loom] = await Promise.all([

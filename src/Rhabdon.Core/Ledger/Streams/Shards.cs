@@ -5,12 +5,12 @@ public static class Shards
 {
     /// <summary>True when nothing of a run is still to be counted.</summary>
     /// <param name="countedAt">When the container of each batch was counted last, by our clock; null where nobody asked.</param>
-    public static bool Counted(AttemptState run, IReadOnlyDictionary<BatchId, DateTimeOffset>? countedAt) =>
+    public static bool Counted(AttemptState run, IReadOnlyDictionary<BatchId, Instant>? countedAt) =>
         run.BatchId is not { } batch || run.Shards == 0 || run.ShardCount?.RunShards == run.Shards
         || (countedAt?.TryGetValue(batch, out var at) == true && Acts(run).All(a => a.At <= at));
 
     /// <summary>Shards that these ends' runs of a batch had made by a moment.</summary>
-    public static int MadeBy(IEnumerable<EndState> ends, BatchId batchId, DateTimeOffset at) =>
+    public static int MadeBy(IEnumerable<EndState> ends, BatchId batchId, Instant at) =>
         ends.SelectMany(e => e.Attempts).Where(a => a.BatchId == batchId).SelectMany(Acts).Where(a => a.At <= at).Sum(a => a.Count);
 
     /// <summary>What devices of before counted end by end, as the batch's own counts.</summary>

@@ -34,7 +34,7 @@ public enum StreamEventKind
 /// <param name="StreamId">Of the job or the crew; made by the device for a batch, a tool, a lot or an instrument.</param>
 /// <param name="At">The device's clock.</param>
 /// <param name="DeviceSeq">Rises by one with each event of the device.</param>
-public sealed record StreamEvent(EventId Id, StreamKind Stream, StreamId StreamId, StreamEventKind Kind, DateTimeOffset At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, JsonElement Body)
+public sealed record StreamEvent(EventId Id, StreamKind Stream, StreamId StreamId, StreamEventKind Kind, Instant At, DeviceId DeviceId, long DeviceSeq, PersonId ActorId, JsonElement Body)
 {
     /// <summary>True once the ledger has taken it in.</summary>
     [JsonIgnore]
@@ -42,9 +42,9 @@ public sealed record StreamEvent(EventId Id, StreamKind Stream, StreamId StreamI
 
     /// <summary>How far the device's clock was behind ours when it sent this.</summary>
     [JsonIgnore]
-    public TimeSpan ClockBehind { get; init; }
+    public Duration ClockBehind { get; init; }
 
     /// <summary>When it happened by our clock.</summary>
     [JsonIgnore]
-    public DateTimeOffset ToldAt => At + ClockBehind;
+    public Instant ToldAt => At + ClockBehind;
 }

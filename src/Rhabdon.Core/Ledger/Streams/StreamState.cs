@@ -15,7 +15,7 @@ public abstract record StreamState
 {
     public required StreamId Id { get; init; }
 
-    public DateTimeOffset? LastAt { get; init; }
+    public Instant? LastAt { get; init; }
 
     /// <summary>True while it belongs among what is at hand.</summary>
     public virtual bool IsOpen() => true;
@@ -41,7 +41,7 @@ public sealed record BatchState : StreamState
 /// <param name="At">By our clock.</param>
 /// <param name="Made">Shards that the batch had made by then, by its acts.</param>
 /// <param name="SaidMade">What the device had counted of them; otherwise where it did not know all.</param>
-public sealed record ContainerCount(EventId EventId, DateTimeOffset At, PersonId By, int Made, int Counted, int SaidMade, string? Note);
+public sealed record ContainerCount(EventId EventId, Instant At, PersonId By, int Made, int Counted, int SaidMade, string? Note);
 
 /// <summary>What became of a job beside its ends.</summary>
 public sealed record JobState : StreamState
@@ -51,10 +51,10 @@ public sealed record JobState : StreamState
     public IReadOnlyList<Handover> Handovers { get; init; } = [];
 }
 
-public sealed record Delay(EventId EventId, DateTimeOffset At, PersonId By, DelayReason Reason, int? Minutes, DateOnly? DueOn, string? Note);
+public sealed record Delay(EventId EventId, Instant At, PersonId By, DelayReason Reason, int? Minutes, LocalDate? DueOn, string? Note);
 
 /// <param name="Ends">How many ends were handed over; null where it was the whole job.</param>
-public sealed record Handover(EventId EventId, DateTimeOffset At, PersonId By, string To, int? Ends, string? Note);
+public sealed record Handover(EventId EventId, Instant At, PersonId By, string To, int? Ends, string? Note);
 
 /// <summary>What a crew said of its lots and its kit: the last word of each item.</summary>
 public sealed record CrewState : StreamState
@@ -65,7 +65,7 @@ public sealed record CrewState : StreamState
 }
 
 /// <param name="EventId">What runs cite.</param>
-public sealed record KitWord(EventId EventId, DateTimeOffset At, PersonId By, PreflightAnswer Answer, LotId? LotId);
+public sealed record KitWord(EventId EventId, Instant At, PersonId By, PreflightAnswer Answer, LotId? LotId);
 
 /// <summary>What a tool has done.</summary>
 /// <param name="Arcs">Of a splicer.</param>
@@ -102,7 +102,7 @@ public sealed record ToolState : StreamState
     public override CrewId? Whose() => CrewId;
 }
 
-public sealed record ToolResetAt(EventId EventId, DateTimeOffset At, PersonId By, ToolResetKind What);
+public sealed record ToolResetAt(EventId EventId, Instant At, PersonId By, ToolResetKind What);
 
 public sealed record LotState : StreamState
 {
@@ -112,11 +112,11 @@ public sealed record LotState : StreamState
 
     public string Number { get; init; } = "";
 
-    public DateOnly? UseBy { get; init; }
+    public LocalDate? UseBy { get; init; }
 
-    public DateTimeOffset OpenedAt { get; init; }
+    public Instant OpenedAt { get; init; }
 
-    public DateTimeOffset? FinishedAt { get; init; }
+    public Instant? FinishedAt { get; init; }
 
     public override bool IsOpen() => FinishedAt is null;
 
@@ -145,4 +145,4 @@ public sealed record InstrumentState : StreamState
     public override CrewId? Whose() => CrewId;
 }
 
-public sealed record CalibrationAt(EventId EventId, DateTimeOffset At, PersonId By, DateOnly On, DateOnly? DueOn, string? Certificate);
+public sealed record CalibrationAt(EventId EventId, Instant At, PersonId By, LocalDate On, LocalDate? DueOn, string? Certificate);

@@ -7,6 +7,7 @@ import { useSession } from "../../api/hooks";
 import { satisfied } from "../../engine/preflight";
 import { useLedger } from "../../offline/useLedger";
 import { useLength, useWords } from "../../ui/settings";
+import { BatchTools, keptTools } from "./BatchTools";
 import { Preflight } from "./Preflight";
 import { beginBatch, plannedTable, useNow } from "./useBatch";
 
@@ -31,6 +32,7 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
   const now = useNow(1000);
   const navigate = useNavigate();
   const [busy, setBusy] = useState(false);
+  const [toolIds, setTools] = useState(keptTools);
   const first = picked[0];
   const table = first && plannedTable(bench, first);
   const kept = `rhabdon.preflight.${bench.placeId}.${table?.procedureId}`;
@@ -47,7 +49,7 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
   const begin = async () => {
     if (!table || busy) return;
     setBusy(true);
-    const { batchId, drafts } = beginBatch(picked, table, answers, crewId);
+    const { batchId, drafts } = beginBatch(picked, table, answers, crewId, toolIds);
     const done = await tell(...drafts).finally(() => setBusy(false));
     if (!done.ok) return;
     localStorage.removeItem(kept);
@@ -116,6 +118,7 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
               </li>
             ))}
           </ul>
+          <BatchTools value={toolIds} onChange={setTools} />
           {table.schools.length > 0 && (
             <>
               <h3>{t("bench.schools")}</h3>

@@ -258,6 +258,7 @@ export function beginBatch(
   table: S["RunTable"],
   preflight: S["PreflightAnswer"][],
   crewId?: string | null,
+  toolIds: string[] = [],
 ): { batchId: string; drafts: Draft[] } {
   const batchId = uuid7();
   const { said, answers } = saidOnce(crewId, preflight);
@@ -272,6 +273,7 @@ export function beginBatch(
       batchId,
       schools: schoolsOf(table),
       preflight: answers,
+      toolIds,
     },
   }));
   return { batchId, drafts: [...said, ...drafts] };

@@ -4,13 +4,12 @@ import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
 import { v7 as uuid7 } from "uuid";
 import { api, type S } from "../../api/client";
-import { useCrews, useInstruments, useSession } from "../../api/hooks";
+import { useCrews, useInstruments, useSession, useTools } from "../../api/hooks";
 import type { StreamDraft } from "../../offline/outbox";
 import { useLedger } from "../../offline/useLedger";
 import { Await, Grid, useChoices } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
 
-const useTools = () => api.useQuery("get", "/api/tools");
 const useLots = () => api.useQuery("get", "/api/lots");
 
 /** The day where the device is. */

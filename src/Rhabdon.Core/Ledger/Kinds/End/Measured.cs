@@ -34,8 +34,8 @@ public enum MeasuredInto
 /// <param name="LimitSetId">Like class, length, connections, splices and repeatability, best left out: where it says otherwise than the plan, that is kept as a difference.</param>
 public sealed record Measured(
     RunId RunId, ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, string? Note = null,
-    DateTimeOffset? ReferenceAt = null, Direction? Direction = null, string? ReferenceCords = null, double? ReferenceDriftDb = null,
-    DateTimeOffset? ReferenceCheckedAt = null, MeasuredInto? Into = null, InstrumentId? InstrumentId = null,
+    Instant? ReferenceAt = null, Direction? Direction = null, string? ReferenceCords = null, double? ReferenceDriftDb = null,
+    Instant? ReferenceCheckedAt = null, MeasuredInto? Into = null, InstrumentId? InstrumentId = null,
     string? LimitSetId = null, FiberClass? FiberClass = null, double? LengthM = null, int? Connections = null, int? Splices = null, double? RepeatabilityDb = null) : INoted;
 
 /// <param name="WavelengthsNm">All that must be measured before it can be accepted.</param>
@@ -99,7 +99,7 @@ internal sealed class MeasuredRule : EventRule<Measured, LossJudged>
     }
 
     /// <summary>What the meter's own record says of it. A meter that is not named reads as meters usually do.</summary>
-    private static (double RepeatabilityDb, DateOnly? DueOn) Instrument(Question q, Measured body) =>
+    private static (double RepeatabilityDb, LocalDate? DueOn) Instrument(Question q, Measured body) =>
         body.InstrumentId is not { } id || q.Plan.Instruments is not { } known ? (InsertionLoss.UsualRepeatabilityDb, null)
         : known.TryGetValue(id, out var meter) ? (meter.RepeatabilityDb ?? InsertionLoss.UsualRepeatabilityDb, meter.DueOn)
         : throw new RefusedException("instrument-unknown", "body.instrumentId", "Your crew has no such instrument.");

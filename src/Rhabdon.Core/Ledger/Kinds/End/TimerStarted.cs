@@ -3,7 +3,7 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>A step's timer runs from here, so that another device can go on with it.</summary>
 public sealed record TimerStarted(RunId RunId, string StepId);
 
-public sealed record Timed(DateTimeOffset EndsAt) : Judged;
+public sealed record Timed(Instant EndsAt) : Judged;
 
 internal sealed class TimerStartedRule : EventRule<TimerStarted, Timed>
 {
@@ -16,7 +16,7 @@ internal sealed class TimerStartedRule : EventRule<TimerStarted, Timed>
         }
 
         return attempt.Position.StateId == body.StepId && Runs.Table(q, attempt).State(body.StepId)?.Timer is { } timer
-            ? new Timed(q.Event.At.AddSeconds(timer.DurationS))
+            ? new Timed(q.Event.At.Plus(Duration.FromSeconds(timer.DurationS)))
             : throw new RefusedException("timer-none", "body.stepId", "The run does not wait at a step of that name with a timer.");
     }
 

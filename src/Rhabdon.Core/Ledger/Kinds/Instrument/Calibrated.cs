@@ -5,7 +5,7 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>An instrument came back from calibration.</summary>
 /// <param name="DueOn">The last day that it holds; null where it does not say.</param>
 /// <param name="RepeatabilityDb">What was found; null leaves it as it was.</param>
-public sealed record Calibrated(DateOnly On, DateOnly? DueOn = null, double? RepeatabilityDb = null, string? Certificate = null);
+public sealed record Calibrated(LocalDate On, LocalDate? DueOn = null, double? RepeatabilityDb = null, string? Certificate = null);
 
 internal sealed class CalibratedRule : StreamRule<InstrumentState, Calibrated>
 {

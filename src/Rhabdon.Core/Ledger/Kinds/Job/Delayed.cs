@@ -8,7 +8,7 @@ public enum DelayReason
 /// <summary>Something holds a job up.</summary>
 /// <param name="Minutes">That were lost, where somebody said.</param>
 /// <param name="DueOn">The new date, at the site; null where it stays.</param>
-public sealed record Delayed(DelayReason Reason, int? Minutes = null, DateOnly? DueOn = null, string? Note = null) : INoted;
+public sealed record Delayed(DelayReason Reason, int? Minutes = null, LocalDate? DueOn = null, string? Note = null) : INoted;
 
 internal sealed class DelayedRule : StreamRule<JobState, Delayed>
 {

@@ -5,7 +5,7 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>A crew opened a lot of something: adhesive, film, connectors.</summary>
 /// <param name="Number">As printed.</param>
 /// <param name="UseBy">The last day it may be used, at the site.</param>
-public sealed record LotOpened(CrewId CrewId, string Material, string Number, DateOnly? UseBy = null);
+public sealed record LotOpened(CrewId CrewId, string Material, string Number, LocalDate? UseBy = null);
 
 internal sealed class LotOpenedRule : StreamRule<LotState, LotOpened>
 {
