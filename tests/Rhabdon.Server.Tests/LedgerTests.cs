@@ -295,11 +295,4 @@ public class LedgerTests(TestHost host)
         Assert.Equal([200, 409], both.Select(r => (int)r.StatusCode).Order());
         Assert.False((await visitor.Get("/api/session"))["needsSetup"]!.GetValue<bool>());
     }
-
-    private sealed class OwnHost : IAsyncDisposable
-    {
-        public TestHost Host { get; } = new();
-
-        public ValueTask DisposeAsync() => Host.DisposeAsync();
-    }
 }

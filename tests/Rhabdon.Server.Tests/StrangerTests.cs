@@ -443,11 +443,4 @@ public class StrangerTests(TestHost host)
         Assert.Equal((0.61, false, 0.0), (Math.Round(rows[0]!["judgement"]!["lossDb"]!.GetValue<double>(), 6), rows[0]!["meterLoss"]!.GetValue<bool>(), rows[0]!["referenceDbm"]!.GetValue<double>()));
         Assert.True((await Rows("port,loss\n1,0.61"))[0]!["meterLoss"]!.GetValue<bool>());
     }
-
-    private sealed class OwnHost : IAsyncDisposable
-    {
-        public TestHost Host { get; } = new();
-
-        public ValueTask DisposeAsync() => Host.DisposeAsync();
-    }
 }

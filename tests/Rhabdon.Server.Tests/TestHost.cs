@@ -265,3 +265,11 @@ public sealed class TestCompany(TestHost host, CompanyId companyId, string tag, 
     public Rhabdon.Core.Ledger.StreamEvent Said<TKind>(Rhabdon.Core.Ledger.StreamKind stream, Id<TKind> id, Rhabdon.Core.Ledger.StreamEventKind kind, object body, string by = "installer1", Instant? at = null) =>
         new(EventId.New(), stream, id.As<Ids.Stream>(), kind, at ?? SystemClock.Instance.GetCurrentInstant(), Device, Interlocked.Increment(ref _seq), Person(by).PersonId, JsonSerializer.SerializeToElement(body, Wire.Json));
 }
+
+/// <summary>A server on a database that no other test sees.</summary>
+internal sealed class OwnHost : IAsyncDisposable
+{
+    public TestHost Host { get; } = new();
+
+    public ValueTask DisposeAsync() => Host.DisposeAsync();
+}

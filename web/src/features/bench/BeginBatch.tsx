@@ -7,7 +7,7 @@ import { useSession } from "../../api/hooks";
 import { satisfied } from "../../engine/preflight";
 import { useLedger } from "../../offline/useLedger";
 import { useLength, useWords } from "../../ui/settings";
-import { BatchTools, keptTools } from "./BatchTools";
+import { BatchTools, keptTools, useChosenTools } from "./BatchTools";
 import { Preflight } from "./Preflight";
 import { beginBatch, plannedTable, useNow } from "./useBatch";
 
@@ -32,7 +32,8 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
   const now = useNow(1000);
   const navigate = useNavigate();
   const [busy, setBusy] = useState(false);
-  const [toolIds, setTools] = useState(keptTools);
+  const [chosen, setTools] = useState(keptTools);
+  const toolIds = useChosenTools(chosen);
   const first = picked[0];
   const table = first && plannedTable(bench, first);
   const kept = `rhabdon.preflight.${bench.placeId}.${table?.procedureId}`;
