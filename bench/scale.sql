@@ -28,5 +28,9 @@ insert into judgement (company_id, stream_id, event_id, restart, judged, made_at
 select company_id, copied(stream_id, n), md5(event_id::text || n || '/' || k)::uuid, restart, judged, made_at
 from generate_series(1, :n) n, generate_series(1, :times) k, (select j.* from judgement j join told using (company_id, event_id)) j order by n, k, seq;
 \endif
+insert into job_total (company_id, job_id, ends, accepted, needs_decision, to_remake, at_bench)
+select e.company_id, e.job_id, count(*), count(*) filter (where s.status = 'Accepted'), count(*) filter (where s.status = 'NeedsDecision'), count(*) filter (where s.status = 'ToRemake'), count(*) filter (where s.status = 'AtBench')
+from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id group by e.company_id, e.job_id
+on conflict (company_id, job_id) do nothing;
 set session_replication_role = origin;
 vacuum analyze;

@@ -41,6 +41,11 @@ bench_scale() {
   PSQL="$PG_BIN/psql -Xqtd scale" node bench/scale.mjs "$port"
   kill $server
   wait $server || true
+  database_drop scale_empty
+  database_create scale_empty
+  dotnet build -c Release bench/Rhabdon.Bench -v quiet -nologo -clp:NoSummary
+  RHABDON_DB=$(connection scale_empty) RHABDON_DB_LARGE=$(connection scale) dotnet bench/Rhabdon.Bench/bin/Release/net10.0/Rhabdon.Bench.dll "$SERVER" "$port" sizes "$(free_port)" | grep intake
+  database_drop scale_empty
   database_drop scale
 }
 

@@ -15,6 +15,7 @@ using Rhabdon.Store;
 
 // Rhabdon.Bench SERVER.dll PORT [kills N]: starts the server on loopback, loads the demo and a large job, and prints ratios of one run;
 // or kills the server N times while a device sends, and says whether anything was lost, doubled or left half done.
+// Rhabdon.Bench SERVER.dll PORT sizes PORT2: intake into the empty database of RHABDON_DB and into the full one of RHABDON_DB_LARGE, in turn.
 const int EventsPerRequest = 500;
 const int Rounds = 7; // of both sides in turn; the median counts
 const int RequestsPerRound = 20;
@@ -25,6 +26,12 @@ var connectionString = Environment.GetEnvironmentVariable("RHABDON_DB")!;
 var (serverDll, port) = (args[0], args[1]);
 
 Run("load-demo").WaitForExit();
+if (args is [_, _, "sizes", var second])
+{
+    await Sizes(second);
+    return 0;
+}
+
 if (args is [_, _, "kills", var times])
 {
     return await Kills(int.Parse(times, System.Globalization.CultureInfo.InvariantCulture)) ? 0 : 1;
@@ -126,7 +133,74 @@ async Task<bool> Kills(int kills)
     return whole;
 }
 
-Process Run(string arguments) => Process.Start(new ProcessStartInfo("dotnet", $"\"{serverDll}\" {arguments}"))!;
+// The same requests to a server whose company has just begun and to one whose company is ten million events old, in turn.
+async Task Sizes(string secondPort)
+{
+    var sides = new List<(Process Server, HttpClient Http, List<LedgerEvent[]> Batches)>();
+    foreach (var (database, at) in new[] { (connectionString, port), (Environment.GetEnvironmentVariable("RHABDON_DB_LARGE")!, secondPort) })
+    {
+        var up = Run($"serve --port {at}", database);
+        var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() }) { BaseAddress = new Uri($"http://127.0.0.1:{at}") };
+        await Ready(http);
+        await SignIn(http, "joss");
+        var actor = (await http.GetFromJsonAsync<JsonNode>("/api/session"))!["person"]!["personId"].Deserialize<PersonId>();
+        var ends = new List<EndId>();
+        for (var n = 0; Batches(ends, actor).Count < WarmUp + (Rounds * RequestsPerRound); n++)
+        {
+            ends.AddRange((await PlanLargeJob(http, $"Size {n}")).Ends);
+        }
+
+        sides.Add((up, http, Batches(ends, actor)));
+    }
+
+    async Task<double> Sent(int side, int from, int count)
+    {
+        var bodies = sides[side].Batches.Skip(from).Take(count).Select(b => JsonSerializer.SerializeToUtf8Bytes(b, Wire.Json)).ToList();
+        return await Time(async () =>
+        {
+            foreach (var body in bodies)
+            {
+                await Post(sides[side].Http, body);
+            }
+        });
+    }
+
+    await Sent(0, 0, WarmUp);
+    await Sent(1, 0, WarmUp);
+    var slower = new List<double>();
+    for (var round = 0; round < Rounds; round++)
+    {
+        var from = WarmUp + (round * RequestsPerRound);
+        // Whoever goes first in one round goes second in the next.
+        var first = round % 2;
+        var times = new double[2];
+        times[first] = await Sent(first, from, RequestsPerRound);
+        times[1 - first] = await Sent(1 - first, from, RequestsPerRound);
+        slower.Add(times[1] / times[0]);
+    }
+
+    foreach (var side in sides)
+    {
+        side.Server.Kill();
+        await side.Server.WaitForExitAsync();
+    }
+
+    Console.WriteLine($"intake at this size takes {slower.Order().ElementAt(Rounds / 2):F2} of the time it takes empty (wanted 1.10 or less; {Rounds} rounds of {RequestsPerRound} requests of {EventsPerRequest} events in turn: {string.Join(", ", slower.Select(s => s.ToString("F2", System.Globalization.CultureInfo.InvariantCulture)))})");
+}
+
+Process Run(string arguments, string? database = null) =>
+    Process.Start(new ProcessStartInfo("dotnet", $"\"{serverDll}\" {arguments}") { Environment = { ["RHABDON_DB"] = database ?? connectionString } })!;
+
+static async Task Post(HttpClient http, byte[] batch)
+{
+    using var content = new ByteArrayContent(batch) { Headers = { ContentType = new("application/json") } };
+    var response = await http.PostAsync("/api/ledger", content);
+    var text = await response.Content.ReadAsStringAsync();
+    if (!response.IsSuccessStatusCode || text.Contains("quarantined", StringComparison.Ordinal))
+    {
+        throw new InvalidOperationException(text[..Math.Min(text.Length, 500)]);
+    }
+}
 
 static async Task Ready(HttpClient http)
 {
@@ -236,17 +310,6 @@ static IEnumerable<Func<RunId, (EventKind, object)>> Story(RunTable table)
 
 static async Task Intake(HttpClient http, NpgsqlDataSource db, List<LedgerEvent[]> batches)
 {
-    async Task Send(byte[] batch)
-    {
-        using var content = new ByteArrayContent(batch) { Headers = { ContentType = new("application/json") } };
-        var response = await http.PostAsync("/api/ledger", content);
-        var text = await response.Content.ReadAsStringAsync();
-        if (!response.IsSuccessStatusCode || text.Contains("quarantined", StringComparison.Ordinal))
-        {
-            throw new InvalidOperationException(text[..Math.Min(text.Length, 500)]);
-        }
-    }
-
     // The same events and their judgements into tables of the same shape with the same indexes and triggers.
     await using var c = await db.OpenConnectionAsync();
     await c.ExecuteAsync("create table ledger_copy (like ledger including all); create table judgement_copy (like judgement including all)");
@@ -301,7 +364,7 @@ static async Task Intake(HttpClient http, NpgsqlDataSource db, List<LedgerEvent[
         var sent = Stopwatch.StartNew();
         foreach (var batch in bodies)
         {
-            await Send(batch);
+            await Post(http, batch);
         }
 
         sent.Stop();
