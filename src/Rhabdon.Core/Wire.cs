@@ -69,13 +69,27 @@ internal sealed class Dates : JsonConverter<LocalDate>
     public override void Write(Utf8JsonWriter writer, LocalDate date, JsonSerializerOptions options) => writer.WriteStringValue(LocalDatePattern.Iso.Format(date));
 }
 
-/// <summary>Why Core says no: a stable code, the field it concerns, and the reason in words.</summary>
-public sealed record Refusal(string Code, string Field, string Message);
+/// <summary>Why Core says no: a stable code, the field it concerns, and its figures by name; words/ turns them into a sentence.</summary>
+/// <param name="Message">The sentence, where the code has none in words/ yet; else empty until it is said.</param>
+public sealed record Refusal(string Code, string Field, string Message = "", IReadOnlyDictionary<string, object>? Args = null)
+{
+    /// <summary>Without words: they are found by the code.</summary>
+    public static Refusal Of(string code, string field, params (string Name, object Value)[] args) => new(code, field, "", args.Length == 0 ? null : args.ToDictionary(a => a.Name, a => a.Value));
+
+    /// <summary>The same, about a row of a table.</summary>
+    public Refusal InRow(int row) => this with { Args = new Dictionary<string, object>(Args ?? new Dictionary<string, object>()) { ["row"] = row } };
+
+    /// <summary>What it says where nobody finds words for it, as in a log.</summary>
+    [JsonIgnore]
+    public string Plain => Message.Length > 0 ? Message : $"{Code} ({Field}{(Args is null ? "" : ": " + string.Join(", ", Args.Select(a => $"{a.Key} {a.Value}")))})";
+}
 
 /// <summary>Thrown where input breaks a rule of the job. Carries every refusal, not just the first.</summary>
-public sealed class RefusedException(IReadOnlyList<Refusal> refusals) : Exception(string.Join(" ", refusals.Select(r => r.Message)))
+public sealed class RefusedException(IReadOnlyList<Refusal> refusals) : Exception(string.Join(" ", refusals.Select(r => r.Plain)))
 {
     public RefusedException(string code, string field, string message) : this([new Refusal(code, field, message)]) { }
+
+    public RefusedException(Refusal refusal) : this([refusal]) { }
 
     public IReadOnlyList<Refusal> Refusals { get; } = refusals;
 }

@@ -1,4 +1,3 @@
-using System.Buffers.Binary;
 using OpenCvSharp;
 using Rhabdon.Core;
 
@@ -14,7 +13,7 @@ public static class Pictures
     public const int LeastSide = 64;
 
     /// <summary>A file's kind, as its content type.</summary>
-    public static string ContentType(ReadOnlySpan<byte> file) => Header(file).ContentType;
+    public static string ContentType(byte[] file) => PictureHead.Of(file).ContentType;
 
     /// <summary>The picture in grey, 0 to 255 as 32-bit floats.</summary>
     /// <param name="field">Under which name it was sent.</param>
@@ -40,7 +39,7 @@ public static class Pictures
 
     private static Mat Read(byte[] file, ImreadModes mode)
     {
-        var header = Header(file);
+        var header = PictureHead.Of(file);
         if ((long)header.Width * header.Height > MostPixels)
         {
             throw Refused("picture-too-large", $"The picture has {header.Width} × {header.Height} pixels; at most 20 megapixels are read.");
@@ -53,13 +52,13 @@ public static class Pictures
 
         if (!header.Whole)
         {
-            throw Refused("picture-cut-off", "The picture's file is cut off. Take or copy it again.");
+            throw new RefusedException(Refusal.Of("picture-cut-off", "image"));
         }
 
         using var read = Decoded(file, mode);
         if (read.Empty() || (long)read.Width * read.Height > MostPixels)
         {
-            throw Refused("picture-damaged", "The picture's file is damaged and cannot be read.");
+            throw new RefusedException(Refusal.Of("picture-damaged", "image"));
         }
 
         var floats = new Mat();
@@ -98,133 +97,4 @@ public static class Pictures
     }
 
     private static RefusedException Refused(string code, string message) => new(code, "image", message);
-
-    private readonly record struct Head(string ContentType, int Width, int Height, bool Whole);
-
-    private static Head Header(ReadOnlySpan<byte> f)
-    {
-        try
-        {
-            return f switch
-            {
-                [0x89, (byte)'P', (byte)'N', (byte)'G', 0x0D, 0x0A, 0x1A, 0x0A, ..] => Png(f),
-                [0xFF, 0xD8, 0xFF, ..] => Jpeg(f),
-                [(byte)'B', (byte)'M', ..] => Bmp(f),
-                [(byte)'I', (byte)'I', 42, 0, ..] or [(byte)'M', (byte)'M', 0, 42, ..] => Tiff(f),
-                _ => throw Refused("picture-kind", "This is no PNG, JPEG, BMP or TIFF picture."),
-            };
-        }
-        catch (Exception e) when (e is ArgumentOutOfRangeException or IndexOutOfRangeException)
-        {
-            throw Refused("picture-cut-off", "The picture's file is cut off. Take or copy it again.");
-        }
-    }
-
-    private static Head Png(ReadOnlySpan<byte> f)
-    {
-        var (width, height) = (BinaryPrimitives.ReadInt32BigEndian(f[16..]), BinaryPrimitives.ReadInt32BigEndian(f[20..]));
-        var at = 8L;
-        while (at + 12 <= f.Length)
-        {
-            var length = BinaryPrimitives.ReadUInt32BigEndian(f[(int)at..]);
-            if (f.Slice((int)at + 4, 4).SequenceEqual("IEND"u8))
-            {
-                return new("image/png", Side(width), Side(height), true);
-            }
-
-            at += 12 + length;
-        }
-
-        return new("image/png", Side(width), Side(height), false);
-    }
-
-    private static Head Jpeg(ReadOnlySpan<byte> f)
-    {
-        var at = 2;
-        while (true)
-        {
-            while (f[at..][0] == 0xFF && f[(at + 1)..][0] == 0xFF)
-            {
-                at++;
-            }
-
-            var marker = f[(at + 1)..][0];
-            if (f[at] != 0xFF || marker is 0xD9 or 0xDA)
-            {
-                throw Refused("picture-damaged", "The picture's file is damaged and cannot be read.");
-            }
-
-            if (marker is >= 0xC0 and <= 0xCF and not (0xC4 or 0xC8 or 0xCC))
-            {
-                var (height, width) = (BinaryPrimitives.ReadUInt16BigEndian(f[(at + 5)..]), BinaryPrimitives.ReadUInt16BigEndian(f[(at + 7)..]));
-                return new("image/jpeg", Side(width), Side(height), f.LastIndexOf<byte>([0xFF, 0xD9]) > at);
-            }
-
-            at += 2 + BinaryPrimitives.ReadUInt16BigEndian(f[(at + 2)..]);
-        }
-    }
-
-    private static Head Bmp(ReadOnlySpan<byte> f)
-    {
-        var offset = BinaryPrimitives.ReadUInt32LittleEndian(f[10..]);
-        var headerSize = BinaryPrimitives.ReadUInt32LittleEndian(f[14..]);
-        if (headerSize < 40)
-        {
-            throw Refused("picture-kind", "This kind of BMP is too old; save it as PNG.");
-        }
-
-        var (width, height) = (BinaryPrimitives.ReadInt32LittleEndian(f[18..]), BinaryPrimitives.ReadInt32LittleEndian(f[22..]));
-        var bits = BinaryPrimitives.ReadUInt16LittleEndian(f[28..]);
-        var packed = BinaryPrimitives.ReadUInt32LittleEndian(f[30..]) is 1 or 2;
-        var rows = Math.Abs((long)height);
-        var stride = ((((long)width * bits) + 31) / 32) * 4;
-        return new("image/bmp", Side(width), Side(rows), packed || f.Length >= offset + (stride * rows));
-    }
-
-    private static Head Tiff(ReadOnlySpan<byte> f)
-    {
-        var little = f[0] == 'I';
-        uint U32(ReadOnlySpan<byte> s) => little ? BinaryPrimitives.ReadUInt32LittleEndian(s) : BinaryPrimitives.ReadUInt32BigEndian(s);
-        ushort U16(ReadOnlySpan<byte> s) => little ? BinaryPrimitives.ReadUInt16LittleEndian(s) : BinaryPrimitives.ReadUInt16BigEndian(s);
-        ReadOnlySpan<byte> From(ReadOnlySpan<byte> s, long at) => at <= s.Length ? s[(int)at..] : throw new ArgumentOutOfRangeException(nameof(at));
-        long width = 0, height = 0;
-        ReadOnlySpan<byte> offsets = default, counts = default;
-        var (wideOffsets, wideCounts, strips) = (true, true, 0L);
-        var ifd = From(f, U32(f[4..]));
-        var entries = U16(ifd);
-        for (var i = 0; i < entries; i++)
-        {
-            var e = From(ifd, 2 + (i * 12L))[..12];
-            var (tag, wide, count) = (U16(e), U16(e[2..]) == 4, U32(e[4..]));
-            var value = wide ? U32(e[8..]) : U16(e[8..]);
-            var list = count * (wide ? 4L : 2L) <= 4 ? e[8..] : From(f, U32(e[8..]));
-            switch (tag)
-            {
-                case 256: width = value; break;
-                case 257: height = value; break;
-                case 273 or 324:
-                    offsets = list;
-                    (wideOffsets, strips) = (wide, count);
-                    break;
-                case 279 or 325:
-                    counts = list;
-                    wideCounts = wide;
-                    break;
-                default: break;
-            }
-        }
-
-        var whole = strips is > 0 and < 1_000_000 && counts.Length > 0;
-        for (var i = 0; whole && i < strips; i++)
-        {
-            var start = wideOffsets ? U32(From(offsets, i * 4L)) : U16(From(offsets, i * 2L));
-            var size = wideCounts ? U32(From(counts, i * 4L)) : U16(From(counts, i * 2L));
-            whole = (long)start + size <= f.Length;
-        }
-
-        return new("image/tiff", Side(width), Side(height), whole);
-    }
-
-    private static int Side(long pixels) => pixels is > 0 and <= 100_000 ? (int)pixels
-        : throw Refused("picture-damaged", "The picture's file says a size that cannot be.");
 }

@@ -24,6 +24,18 @@ public sealed record Scope(CompanyId CompanyId, PersonId PersonId, Role Role, Cr
         (@Office or ({Given}) or (@MayPlan and j.crew_id = @WorkCrewId) or {Named})
         """;
 
+    /// <summary>
+    /// The same as parts that lie apart and together are all: each is found by an index of its own, where the database would look through
+    /// everybody's for the whole of it.
+    /// </summary>
+    public IReadOnlyList<string> SeesEndInParts => Role switch
+    {
+        Role.Office => ["true"],
+        Role.Viewer => [Named],
+        Role.Lead => ["e.crew_id = @WorkCrewId", "(j.crew_id = @WorkCrewId and e.crew_id <> @WorkCrewId)"],
+        _ => [$"({Given})"],
+    };
+
     public bool Office => Role == Role.Office;
 
     public bool Viewer => Role == Role.Viewer;

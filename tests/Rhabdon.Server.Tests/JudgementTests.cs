@@ -182,7 +182,7 @@ public class JudgementTests(TestHost host)
         async Task<JsonArray> Rows(string csv, object? columns = null) =>
             JsonNode.Parse(await (await installer.Post($"/api/places/{c.PanelId}/readings/check", new { csv, columns, wavelengthNm = 850, referenceDbm = new Dictionary<string, double> { ["850"] = -20 } })).Content.ReadAsStringAsync())!["rows"]!.AsArray();
         var rows = await Rows("Address\tnm\tAttenuation\nS1-P1:3\t850\t0,42\ns1-p1:4\t850 nm\t1.9\nS1-P1:4\t850\t1.8\nS1-P1:99\t850\t1\nS1-P1:5\tred\t1\nS1-P1:5\t850\tmuch\nS1-P1:6\t1550\t0.5");
-        Assert.Equal([null, null, "duplicate", "end-unknown", "wavelength-unknown", "number-bad", "wavelength-unknown"], rows.Select(r => r!["problem"]?["code"]!.GetValue<string>()));
+        Assert.Equal([null, null, "duplicate-row", "end-unknown-here", "wavelength-unread", "loss-unread", "wavelength-unknown"], rows.Select(r => r!["problem"]?["code"]!.GetValue<string>()));
         Assert.Equal(["pass", "fail"], rows.Take(2).Select(r => r!["judgement"]!["verdict"]!.GetValue<string>()));
         Assert.StartsWith("Row 4:", rows[2]!["problem"]!["message"]!.GetValue<string>());
         var dbm = Assert.Single(await Rows("port,power dBm\n7,-20.61"))!; // no wavelength column: the one beside the table holds

@@ -60,7 +60,12 @@ public abstract record Judged
 public sealed record Kept : Judged;
 
 /// <summary>It no longer fits, because something was heard later that came before it. It stays in the ledger and does not count.</summary>
-public sealed record Voided(string Code, string Field, string Message) : Judged;
+public sealed record Voided(string Code, string Field, string Message, IReadOnlyDictionary<string, object>? Args = null) : Judged
+{
+    public static Voided For(Refusal why) => new(why.Code, why.Field, why.Message, why.Args);
+
+    public Refusal Why => new(Code, Field, Message, Args);
+}
 
 /// <summary>A later version wrote it: an end with such a line is not folded.</summary>
 public sealed record Unreadable(string Why) : Judged;

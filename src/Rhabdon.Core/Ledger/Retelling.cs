@@ -50,7 +50,7 @@ public static class Retelling
             {
                 var why = against ?? Why(all, told, struck, c);
                 refused[c.Id] = why;
-                corrections.Add(new(c, new Voided(why.Code, why.Field, why.Message)));
+                corrections.Add(new(c, Voided.For(why)));
             }
         }
 
@@ -66,7 +66,7 @@ public static class Retelling
         }
 
         IEnumerable<Entry> rest = [
-            .. told.Refused.Select(r => new Entry(r.Event, new Voided(r.Why.Code, r.Why.Field, r.Why.Message))),
+            .. told.Refused.Select(r => new Entry(r.Event, Voided.For(r.Why))),
             .. all.Where(e => struck.Contains(e.Id)).Select(e => new Entry(e, new Voided("struck", "eventId", "A correction took it back."))),
             .. corrections];
         IReadOnlyList<Entry> kept = [.. rest.Where(x => known.Contains(x.Event.Id) || !refused.ContainsKey(x.Event.Id))];
@@ -220,7 +220,7 @@ public static class Retelling
             }
             catch (RefusedException x)
             {
-                return (null, x.Refusals[0] with { Message = x.Message });
+                return (null, x.Refusals[0]);
             }
         }
 

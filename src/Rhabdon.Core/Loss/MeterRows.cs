@@ -27,7 +27,7 @@ public sealed record ReadingColumns(string? Port = null, string? Address = null,
         {
             if (name is not null && !headings.Contains(name))
             {
-                throw new RefusedException("column-unknown", $"columns.{field}", $"The table has no column '{name}'.");
+                throw new RefusedException(Refusal.Of("column-unknown", $"columns.{field}", ("column", name)));
             }
         }
     }
@@ -63,7 +63,7 @@ public sealed class MeterRows(IReadOnlyList<MeterEnd> ends, ReadingColumns colum
         {
             if (columns.LossDb is null && columns.ReadingDbm is null)
             {
-                throw new RefusedException("column-missing", "columns.lossDb", "say which column holds the loss or the reading.");
+                throw new RefusedException(Refusal.Of("column-missing", "columns.lossDb"));
             }
 
             end = Match(cell(columns.Address), cell(columns.Port));
@@ -71,18 +71,17 @@ public sealed class MeterRows(IReadOnlyList<MeterEnd> ends, ReadingColumns colum
             var (referenceDbm, readingDbm) = columns.LossDb is not null ? (0, -Loss(cell(columns.LossDb))) : Reading(cell(columns.ReadingDbm), nm);
             if (!_seen.Add((end.EndId, nm)))
             {
-                throw new RefusedException("duplicate", "port", $"{end.Address} at {nm} nm stands in an earlier row.");
+                throw new RefusedException(Refusal.Of("duplicate-row", "port", ("end", end.Address), ("wavelengthNm", nm)));
             }
 
             var judged = InsertionLoss.Judge(new(nm, basis.Reference, referenceDbm, readingDbm, basis.RepeatabilityDb), end.Link, end.Limits);
             return judged.LossDb < -1
-                ? throw new RefusedException("value-impossible", "lossDb", $"a gain of {-judged.LossDb:0.00} dB cannot be: the reference is wrong.")
+                ? throw new RefusedException(Refusal.Of("gain-impossible", "lossDb", ("gainDb", Math.Round(-judged.LossDb, 2))))
                 : new(row, end.EndId, end.Address, nm, referenceDbm, readingDbm, columns.LossDb is not null, judged, null, NotNow(end));
         }
         catch (RefusedException e)
         {
-            var problem = e.Refusals[0] with { Message = $"Row {row}: {e.Refusals[0].Message}" };
-            return new(row, end?.EndId, end?.Address ?? cell(columns.Address) ?? cell(columns.Port), null, null, null, false, null, problem, null);
+            return new(row, end?.EndId, end?.Address ?? cell(columns.Address) ?? cell(columns.Port), null, null, null, false, null, e.Refusals[0].InRow(row), null);
         }
     }
 
@@ -93,41 +92,31 @@ public sealed class MeterRows(IReadOnlyList<MeterEnd> ends, ReadingColumns colum
         return matching.Count switch
         {
             1 => matching[0],
-            0 => throw new RefusedException("end-unknown", "port", $"nothing is planned at '{address ?? port}' on this panel."),
-            _ => throw new RefusedException("end-unclear", "port", $"'{address ?? port}' names {matching.Count} ends; use the address."),
+            0 => throw new RefusedException(Refusal.Of("end-unknown-here", "port", ("said", address ?? port ?? ""))),
+            _ => throw new RefusedException(Refusal.Of("end-unclear", "port", ("said", address ?? port ?? ""), ("count", matching.Count))),
         };
     }
 
     private int Wavelength(string? text) =>
-        text is null ? basis.WavelengthNm ?? throw new RefusedException("wavelength-unknown", "wavelengthNm", "no wavelength is said, neither in the table nor beside it.")
+        text is null ? basis.WavelengthNm ?? throw new RefusedException(Refusal.Of("wavelength-unsaid", "wavelengthNm"))
         : Number(text.Replace("nm", "", StringComparison.OrdinalIgnoreCase)) is >= 600 and <= 1700 and { } nm ? (int)Math.Round(nm)
-        : throw new RefusedException("wavelength-unknown", "wavelengthNm", $"'{text}' is no wavelength in nanometres.");
+        : throw new RefusedException(Refusal.Of("wavelength-unread", "wavelengthNm", ("said", text)));
 
     private static double Loss(string? text) => Number(text) switch
     {
-        null => throw new RefusedException("number-bad", "lossDb", $"'{text}' is no loss in dB."),
-        < -3 or > 60 => throw new RefusedException("value-impossible", "lossDb", $"a loss of {text} dB cannot be."),
+        null => throw new RefusedException(Refusal.Of("loss-unread", "lossDb", ("said", text ?? ""))),
+        < -3 or > 60 => throw new RefusedException(Refusal.Of("loss-impossible", "lossDb", ("said", text ?? ""))),
         { } db => db,
     };
 
     private (double ReferenceDbm, double ReadingDbm) Reading(string? text, int nm) =>
-        Number(text) is not { } reading ? throw new RefusedException("number-bad", "readingDbm", $"'{text}' is no reading in dBm.")
+        Number(text) is not { } reading ? throw new RefusedException(Refusal.Of("reading-unread", "readingDbm", ("said", text ?? "")))
         : basis.ReferenceDbm?.TryGetValue(nm, out var reference) == true ? (reference, reading)
-        : throw new RefusedException("reference-missing", "referenceDbm", $"there is no reference at {nm} nm.");
+        : throw new RefusedException(Refusal.Of("reference-missing", "referenceDbm", ("wavelengthNm", nm)));
 
     /// <summary>A decimal point or a decimal comma.</summary>
     private static double? Number(string? text) =>
         double.TryParse(text?.Trim().Replace(',', '.').Replace('−', '-'), NumberStyles.Float, CultureInfo.InvariantCulture, out var value) && double.IsFinite(value) ? value : null;
 
-    private static Refusal? NotNow(MeterEnd end) => end.NotNow switch
-    {
-        null => null,
-        NotMeasurable.Conflict => Why(end, "two devices worked it at once; that is settled first."),
-        NotMeasurable.NotBegun => Why(end, "no connector was begun on it."),
-        NotMeasurable.GivenUp => Why(end, "its connector was given up; the next one is not made yet."),
-        NotMeasurable.Accepted => Why(end, "it is accepted already."),
-        _ => Why(end, "it is still at the bench."),
-    };
-
-    private static Refusal Why(MeterEnd end, string words) => new("not-measurable", "endId", $"{end.Address}: {words}");
+    private static Refusal? NotNow(MeterEnd end) => end.NotNow is { } why ? Refusal.Of($"not-measurable-{Wire.Name(why)}", "endId", ("end", end.Address)) : null;
 }

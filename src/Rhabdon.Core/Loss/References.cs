@@ -71,12 +71,12 @@ public static class References
         var age = AgeHours(referenceAt, checkedAt, readAt);
         if (age > OldestHours)
         {
-            throw new RefusedException("reference-old", field, $"The reference was {age:0.0} hours old; set it again after {OldestHours:0} hours at the latest.");
+            throw new RefusedException(Refusal.Of("reference-old", field, ("ageHours", Math.Round(age, 1)), ("oldestHours", OldestHours)));
         }
 
         if (age * 60 < -ClockMinutes)
         {
-            throw new RefusedException("reference-future", field, "The reference is later than the reading: a clock is wrong, or it is not this reading's reference.");
+            throw new RefusedException(Refusal.Of("reference-future", field));
         }
     }
 }

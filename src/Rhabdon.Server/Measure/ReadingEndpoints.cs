@@ -68,7 +68,7 @@ public static class ReadingEndpoints
     private static async Task<double> RepeatabilityDb(InstrumentId? instrumentId, Scope scope, StreamProjector streams, CancellationToken cancel) =>
         instrumentId is not { } id ? InsertionLoss.UsualRepeatabilityDb
         : (await streams.List(scope, StreamKind.Instrument, false, cancel)).OfType<InstrumentState>().FirstOrDefault(i => i.Id == id.As<Ids.Stream>()) is { } meter ? meter.RepeatabilityDb ?? InsertionLoss.UsualRepeatabilityDb
-        : throw new RefusedException("instrument-unknown", "instrumentId", "Your crew has no such instrument.");
+        : throw new RefusedException(Refusal.Of("instrument-unknown", "instrumentId"));
 
     private static async Task<IReadOnlyList<EndPlan>> At(PlaceId placeId, Scope scope, Store.Records records, CancellationToken cancel) =>
         await records.At(scope, placeId, cancel) is { Count: > 0 } ends ? ends : throw new ApiException(404, "not-found", "placeId", "There is no such panel among yours, or nothing is planned on it.");

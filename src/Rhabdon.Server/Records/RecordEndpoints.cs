@@ -109,7 +109,7 @@ public static class RecordEndpoints
     private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, Judged? judged) => new(
         e.Id, e.Kind, e.Attempt, stored.At, stored.ReceivedAt, e.DeviceId, stored.ActorName, struck || judged is Voided { Code: "struck" }, e.Body,
         (judged as LossJudged)?.Loss, (judged as FaceGraded)?.Verdict, (judged as TraceJudged)?.Verdict, (judged as CleaveJudged)?.Verdict, (judged as GlowJudged)?.Judgement,
-        judged is Voided { Code: not "struck" } voided ? voided.Message : (judged as Unreadable)?.Why,
+        judged is Voided { Code: not "struck" } voided ? Sentences.English.Say(voided.Why) : (judged as Unreadable)?.Why,
         judged switch
         {
             LossJudged x => x.Differences,

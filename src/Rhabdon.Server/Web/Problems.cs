@@ -7,7 +7,7 @@ using Rhabdon.Core;
 namespace Rhabdon.Server.Web;
 
 /// <summary>Thrown by an endpoint that says no.</summary>
-public sealed class ApiException(int status, IReadOnlyList<Refusal> refusals) : Exception(refusals[0].Message)
+public sealed class ApiException(int status, IReadOnlyList<Refusal> refusals) : Exception(refusals[0].Plain)
 {
     public ApiException(int status, string code, string field, string message) : this(status, [new Refusal(code, field, message)]) { }
 
@@ -66,6 +66,7 @@ public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
 
     private static Task Write(HttpContext http, int status, object? current, Refusal[] refusals)
     {
+        refusals = [.. refusals.Select(r => r with { Message = Sentences.English.Say(r) })];
         http.Response.StatusCode = status;
         return http.Response.WriteAsJsonAsync(
             new ApiProblem(status, refusals[0].Message, refusals[0].Code, refusals[0].Field, refusals, current), Wire.Json, "application/problem+json");

@@ -2,6 +2,7 @@ using System.Threading.RateLimiting;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
+using System.Text.Json.Serialization.Metadata;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Accounts;
@@ -32,11 +33,15 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(connectionString));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton<EvidenceStore>().AddSingleton<DemoLoader>();
+        s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton<EvidenceStore>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.AddHostedService<FactFollower>();
-        s.ConfigureHttpJsonOptions(o => Wire.Configure(o.SerializerOptions));
+        s.ConfigureHttpJsonOptions(o =>
+        {
+            Wire.Configure(o.SerializerOptions);
+            o.SerializerOptions.TypeInfoResolver = (o.SerializerOptions.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(Sentences.Into);
+        });
         s.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
         s.AddSignalR();
         s.AddProblemDetails();
@@ -95,6 +100,8 @@ public static class Setup
         api.MapProcedures();
         api.MapCalc();
         api.MapLoss();
+        api.MapFaces();
+        api.MapBenchPictures();
         api.MapPictures();
         api.MapTraces();
         api.MapReadings();

@@ -159,7 +159,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
             }
             catch (RefusedException x)
             {
-                why[at] = x.Refusals[0] with { Message = x.Message };
+                why[at] = x.Refusals[0];
                 if (Retelling.Waits(why[at]!))
                 {
                     end.NowWaits(at, e);

@@ -153,7 +153,7 @@ internal sealed class OpenStreams(NpgsqlConnection c, NpgsqlTransaction t, Compa
             }
             catch (RefusedException x)
             {
-                refused[e.Id] = x.Refusals[0] with { Message = x.Message };
+                refused[e.Id] = x.Refusals[0];
             }
             catch (Exception x) when (x is not (NpgsqlException or OperationCanceledException))
             {

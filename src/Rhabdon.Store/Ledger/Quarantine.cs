@@ -6,7 +6,10 @@ using Rhabdon.Core.Planning;
 
 namespace Rhabdon.Store;
 
-public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, string Code, string Field, string Reason, string SenderName, Instant ReceivedAt, int Tries);
+public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, string Code, string Field, string Reason, string? ArgsJson, string SenderName, Instant ReceivedAt, int Tries)
+{
+    public Refusal Why() => new(Code, Field, Reason, ArgsJson is null ? null : JsonSerializer.Deserialize<Dictionary<string, object>>(ArgsJson));
+}
 
 /// <summary>Events that the rules refused, kept until somebody settles them. A lead has their own crew's, the office all.</summary>
 public sealed class Quarantine(NpgsqlDataSource db)
@@ -19,7 +22,7 @@ public sealed class Quarantine(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<Quarantined>(cancel, """
-            select q.quarantine_id, q.event_id, q.raw, q.code, q.field, q.reason, p.name as sender_name, q.received_at, q.tries
+            select q.quarantine_id, q.event_id, q.raw, q.code, q.field, q.reason, q.args::text as args_json, p.name as sender_name, q.received_at, q.tries
             from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
             where q.company_id = @CompanyId and q.settled_at is null and (@Office or p.crew_id = @WorkCrewId) and (@after::uuid is null or q.quarantine_id < @after)
             order by q.quarantine_id desc limit @limit
@@ -30,7 +33,7 @@ public sealed class Quarantine(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<Quarantined>(cancel, """
-            select q.quarantine_id, q.event_id, q.raw, q.code, q.field, q.reason, p.name as sender_name, q.received_at, q.tries
+            select q.quarantine_id, q.event_id, q.raw, q.code, q.field, q.reason, q.args::text as args_json, p.name as sender_name, q.received_at, q.tries
             from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
             where q.company_id = @CompanyId and q.quarantine_id = @quarantineId and q.settled_at is null and (@Office or p.crew_id = @WorkCrewId)
             """, Jobs.Params(scope, new { quarantineId }));
@@ -51,9 +54,9 @@ public sealed class Quarantine(NpgsqlDataSource db)
         }
 
         await c.Run(cancel, """
-            insert into quarantine (company_id, quarantine_id, event_id, stream_id, waits, clock_behind_ms, raw, code, field, reason, sender_id, received_at)
-            values (@CompanyId, @id, @eventId, @streamId, @waits, @behind, @raw, @Code, @Field, @Message, @PersonId, @now)
-            on conflict (company_id, md5(raw)) do update set tries = quarantine.tries + 1, code = excluded.code, field = excluded.field, reason = excluded.reason, waits = excluded.waits
+            insert into quarantine (company_id, quarantine_id, event_id, stream_id, waits, clock_behind_ms, raw, code, field, reason, args, sender_id, received_at)
+            values (@CompanyId, @id, @eventId, @streamId, @waits, @behind, @raw, @Code, @Field, @Message, @args::jsonb, @PersonId, @now)
+            on conflict (company_id, md5(raw)) do update set tries = quarantine.tries + 1, code = excluded.code, field = excluded.field, reason = excluded.reason, args = excluded.args, waits = excluded.waits
             """, refused.Select(r => (Raw: r.In.Raw.GetRawText(), r.In, r.Why)).OrderBy(r => r.Raw, StringComparer.Ordinal).Select(r => new
         {
             sender.CompanyId,
@@ -67,6 +70,7 @@ public sealed class Quarantine(NpgsqlDataSource db)
             r.Why.Code,
             r.Why.Field,
             r.Why.Message,
+            args = r.Why.Args is null ? null : JsonSerializer.Serialize(r.Why.Args),
             now,
         }), t);
     }

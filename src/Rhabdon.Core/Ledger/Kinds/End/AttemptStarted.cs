@@ -38,7 +38,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
 
         if (q.Plan.Tools is { } tools && body.ToolIds?.FirstOrDefault(id => !tools.Contains(id)) is { Value: var tool } && tool != Guid.Empty)
         {
-            throw new RefusedException("tool-unknown", "body.toolIds", $"Your company has no tool {tool}.");
+            throw new RefusedException(Refusal.Of("tool-unknown", "body.toolIds", ("tool", tool)));
         }
 
         var last = state.Attempts.LastOrDefault();
@@ -72,7 +72,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
         IReadOnlyList<PreflightAnswer> cited = [.. answers.Select(a =>
             a.SaidIn is not { } id ? a
             : kit.TryGetValue(id, out var said) && said.ItemId == a.ItemId ? said with { SaidIn = id }
-            : throw new RefusedException("kit-unknown", "body.preflight", $"Nothing that the crew said of '{a.ItemId}' has arrived under that number yet."))];
+            : throw new RefusedException(Refusal.Of("kit-unknown", "body.preflight", ("item", a.ItemId))))];
         return cited.SequenceEqual(answers) ? null : cited;
     }
 

@@ -33,7 +33,7 @@ internal sealed class LightJudgedRule : EventRule<LightJudged, GlowJudged>
         }
 
         Citations.Check(q);
-        var rule = Runs.Table(q, attempt).States.Select(s => s.Light).FirstOrDefault(l => l is not null) ?? body.Rule ?? throw new RefusedException("light-rule-missing", "body.rule", "This run's procedure judges no light: say by which rule it was judged.");
+        var rule = Runs.Table(q, attempt).States.Select(s => s.Light).FirstOrDefault(l => l is not null) ?? body.Rule ?? throw new RefusedException(Refusal.Of("light-rule-missing", "body.rule"));
         return new GlowJudged(RedLights.Judge(rule, body.Seen, body.Photos, "body.seen"), Differences.Of(("rule", body.Rule is { } said ? Wire.Name(said) : null, Wire.Name(rule))));
     }
 

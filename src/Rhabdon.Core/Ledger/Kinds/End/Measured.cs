@@ -102,7 +102,7 @@ internal sealed class MeasuredRule : EventRule<Measured, LossJudged>
     private static (double RepeatabilityDb, LocalDate? DueOn) Instrument(Question q, Measured body) =>
         body.InstrumentId is not { } id || q.Plan.Instruments is not { } known ? (InsertionLoss.UsualRepeatabilityDb, null)
         : known.TryGetValue(id, out var meter) ? (meter.RepeatabilityDb ?? InsertionLoss.UsualRepeatabilityDb, meter.DueOn)
-        : throw new RefusedException("instrument-unknown", "body.instrumentId", "Your crew has no such instrument.");
+        : throw new RefusedException(Refusal.Of("instrument-unknown", "body.instrumentId"));
 
     protected override EndState Evolve(EndState state, LedgerEvent e, Measured body, LossJudged judged) => Runs.With(state, body.RunId, a => a with
     {

@@ -1,0 +1,115 @@
+using System.Security.Claims;
+using Rhabdon.Core;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Imaging;
+using Rhabdon.Server.Web;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Inspection;
+
+/// <summary>A cleave from the side, judged.</summary>
+/// <param name="Verdict">Null when it cannot be judged.</param>
+public sealed record CleaveAnswer(bool Gradable, NotGradable? Reason, string? ReasonText, double? UmPerPx, CleaveView? View, CleaveVerdict? Verdict);
+
+/// <param name="PictureId">Under which the picture is kept.</param>
+public sealed record CleaveTaken(EvidenceId PictureId, CleaveAnswer Answer);
+
+/// <summary>Two photos of the red light, compared.</summary>
+/// <param name="Photos">What to put into the event; without kept photos its ids are empty.</param>
+/// <param name="Ratio">Light after as a share of before; null where there was none before.</param>
+/// <param name="Says">What that share comes to; null when the photos cannot be compared.</param>
+/// <param name="Doubt">Why they cannot be compared.</param>
+public sealed record LightAnswer(LightPhotos Photos, double? Ratio, LightSeen? Says, LightDoubt? Doubt);
+
+/// <summary>Pictures taken at the bench: a cleave from the side, the red light before and after seating.</summary>
+public static class BenchPictureEndpoints
+{
+    public static void MapBenchPictures(this RouteGroupBuilder api)
+    {
+        api.MapPost("/calc/cleave", Cleave).TakesFile()
+            .WithSummary("Read and judge the side view of a cleave; the fiber may come in from any side.")
+            .WithDescription("Body: the bytes of a PNG, JPEG, BMP or TIFF. Query: method and polish, which choose the rule; or nominalDeg and toleranceDeg of your own. Angles in degrees against a square cut, sizes in micrometres.");
+        api.MapPost("/ends/{endId:guid}/cleaves", TakeCleave).TakesFile().RequireAuthorization(Policies.Work)
+            .WithSummary("Keep the side view of a cleave of this end, and judge it by the connector's rule. Saying what was seen is an event of its own.");
+        api.MapPost("/calc/red-light", CompareLight).TakesForm("before", "after")
+            .WithSummary("Compare the red light in two photos, before and after seating.")
+            .WithDescription("Body: a form with the files before and after. Query: x0, y0, x1, y1, the window as shares of the picture from its top left corner. Levels are light, 0 to 1, with the surroundings taken off.");
+        api.MapPost("/ends/{endId:guid}/red-light", TakeLight).TakesForm("before", "after").RequireAuthorization(Policies.Work)
+            .WithSummary("Keep two photos of this end's red light, and compare them. Saying what was seen is an event of its own.");
+        api.MapPost("/calc/simulate/cleave", (CleaveScene scene) => Results.Bytes(CleaveReader.Png(scene), "image/png")).WithSummary("The picture of a simulated cleave.").Produces(200, contentType: "image/png");
+    }
+
+    private static async Task<CleaveAnswer> Cleave(HttpRequest request, string? method = null, string? polish = null, double? nominalDeg = null, double? toleranceDeg = null) =>
+        await ReadCleave(await Uploads.Read(request, "image", Uploads.LargestPicture), CleaveRuleOf(
+            Named(method, "method", TerminationMethod.SpliceOn), Named(polish, "polish", Polish.UPC), nominalDeg, toleranceDeg), request.HttpContext.RequestAborted);
+
+    private static CleaveRule CleaveRuleOf(TerminationMethod method, Polish polish, double? nominalDeg, double? toleranceDeg)
+    {
+        var rule = Cleaves.RuleFor(method, polish);
+        if (nominalDeg is not (null or (>= 0 and <= 20)) || toleranceDeg is not (null or (> 0 and <= 10)))
+        {
+            throw new RefusedException("out-of-range", nominalDeg is not (null or (>= 0 and <= 20)) ? "nominalDeg" : "toleranceDeg", "A nominal angle is 0 to 20°, its tolerance above 0 and at most 10°.");
+        }
+
+        return nominalDeg is null && toleranceDeg is null ? rule
+            : rule with { NominalDeg = nominalDeg ?? rule.NominalDeg, ToleranceDeg = toleranceDeg ?? rule.ToleranceDeg, Source = "as asked" };
+    }
+
+    private static async Task<CleaveAnswer> ReadCleave(byte[] picture, CleaveRule rule, CancellationToken cancel)
+    {
+        var r = await Uploads.InTurn(() =>
+        {
+            using var grey = Pictures.Grey(picture);
+            return CleaveReader.Read(grey);
+        }, cancel);
+        return r.View is null
+            ? new(false, r.Reason, r.Reason == NotGradable.OutsideFrame ? "The end of the fiber is not in the frame." : "No fiber that ends in the picture is to be found.", null, null, null)
+            : new(true, null, null, r.UmPerPx, r.View, Cleaves.Judge(r.View, rule));
+    }
+
+    private static async Task<CleaveTaken> TakeCleave(
+        EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, PictureKeeping keeping, double? nominalDeg = null, double? toleranceDeg = null, EvidenceId? id = null)
+    {
+        var plan = await PictureKeeping.Seen(endId, user, records);
+        var rule = CleaveRuleOf(plan.Method, plan.Polish, nominalDeg, toleranceDeg);
+        var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
+        var answer = await ReadCleave(picture, rule, request.HttpContext.RequestAborted);
+        return new(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, cancel: request.HttpContext.RequestAborted), answer);
+    }
+
+    private static async Task<LightAnswer> CompareLight(HttpRequest request, double x0, double y0, double x1, double y1) =>
+        (await Compared(request, new(x0, y0, x1, y1))).Answer;
+
+    private static async Task<LightAnswer> TakeLight(
+        EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, PictureKeeping keeping, double x0, double y0, double x1, double y1, EvidenceId? beforeId = null, EvidenceId? afterId = null)
+    {
+        _ = await PictureKeeping.Seen(endId, user, records);
+        var (answer, before, after) = await Compared(request, new(x0, y0, x1, y1));
+        return answer with
+        {
+            Photos = answer.Photos with { BeforeId = await keeping.Keep(Holder.OfEnd(endId), user, before, beforeId, cancel: request.HttpContext.RequestAborted), AfterId = await keeping.Keep(Holder.OfEnd(endId), user, after, afterId, cancel: request.HttpContext.RequestAborted) },
+        };
+    }
+
+    private static async Task<(LightAnswer Answer, byte[] Before, byte[] After)> Compared(HttpRequest request, LightWindow window)
+    {
+        var files = await Uploads.ReadForm(request, ["before", "after"], Uploads.LargestPicture);
+        var glow = await Uploads.InTurn(() => RedLight.Compare(files[0], files[1], window), request.HttpContext.RequestAborted);
+        var photos = new LightPhotos(default, default, window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare);
+        var (ratio, says, doubt) = RedLights.Compare(photos);
+        return (new(photos, ratio, says, doubt), files[0], files[1]);
+    }
+
+    private static T Named<T>(string? name, string field, T otherwise) where T : struct, Enum
+    {
+        try
+        {
+            return name is null ? otherwise : Wire.Parse<T>(name);
+        }
+        catch (FormatException e)
+        {
+            throw new RefusedException("unknown", field, e.Message);
+        }
+    }
+}

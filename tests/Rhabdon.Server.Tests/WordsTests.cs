@@ -1,0 +1,39 @@
+using System.Text.RegularExpressions;
+using Rhabdon.Core;
+using Rhabdon.Server.Web;
+using Xunit;
+
+namespace Rhabdon.Server.Tests;
+
+public partial class WordsTests
+{
+    /// <summary>Whatever is refused without words of its own finds its sentence, and the sentence finds all its figures.</summary>
+    [Fact]
+    public void Every_refusal_that_comes_without_words_has_a_sentence_and_every_sentence_is_said()
+    {
+        var said = Directory.GetFiles(Path.Combine(AccessTests.Root, "src"), "*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/"))
+            .SelectMany(f => Refused().Matches(File.ReadAllText(f)).Select(m => (Code: m.Groups[1].Value, Names: Named().Matches(m.Groups[2].Value).Select(n => n.Groups[1].Value).ToList())))
+            .Concat(Enum.GetValues<Core.Ledger.NotMeasurable>().Select(n => (Code: $"not-measurable-{Wire.Name(n)}", Names: new List<string> { "end" }))).ToList();
+        said.AddRange(PictureHeads().Matches(File.ReadAllText(Path.Combine(AccessTests.Root, "src/Rhabdon.Imaging/PictureHead.cs"))).Select(m => (m.Groups[1].Value, new List<string>())));
+        Assert.True(said.Count > 25);
+        foreach (var (code, names) in said)
+        {
+            Assert.True(Sentences.English.Codes.Contains(code), $"'{code}' has no sentence in words/en/refusals.yaml");
+            var sentence = Sentences.English.Say(Refusal.Of(code, "field", [.. names.Select(n => (n, (object)"7"))]));
+            Assert.False(sentence.Contains('{'), $"'{code}' wants a figure that it is not given: {sentence}");
+        }
+
+        Assert.Equal(Sentences.English.Codes.Where(c => c != "in-row").Order(), said.Select(s => s.Code).Distinct().Order());
+        Assert.Equal("Row 3: '9' is no loss in dB.", Sentences.English.Say(Refusal.Of("loss-unread", "lossDb", ("said", 9)).InRow(3)));
+        Assert.Equal("Its own words.", Sentences.English.Say(new("not-yet", "x", "Its own words.")));
+    }
+
+    [GeneratedRegex("""Refusal\.Of\("([a-z-]+)"(.*)""")]
+    private static partial Regex Refused();
+
+    [GeneratedRegex("""[ (]Refused\("([a-z-]+)"\)""")]
+    private static partial Regex PictureHeads();
+
+    [GeneratedRegex("""\("(\w+)", """)]
+    private static partial Regex Named();
+}
