@@ -116,11 +116,15 @@ public class TwoCompaniesTests
         async Task<string> One(string sql) => (await db.CreateCommand(sql.Replace("{own}", c.Id.ToString())).ExecuteScalarAsync())?.ToString() ?? throw new InvalidOperationException(sql);
         return new()
         {
-            ["{pictureId}"] = await One("select evidence_id from evidence where company_id = '{own}' and lower(kind) = 'picture' limit 1"), ["{traceId}"] = await One("select evidence_id from evidence where company_id = '{own}' and lower(kind) = 'trace' order by evidence_id limit 1"),
-            ["{quarantineId}"] = await One("select quarantine_id from quarantine where company_id = '{own}' limit 1"), ["{batchId}"] = await One("select stream_id from stream_state where company_id = '{own}' and stream = 'Batch' limit 1"),
+            ["{pictureId}"] = await One("select evidence_id from evidence where company_id = '{own}' and lower(kind) = 'picture' limit 1"),
+            ["{traceId}"] = await One("select evidence_id from evidence where company_id = '{own}' and lower(kind) = 'trace' order by evidence_id limit 1"),
+            ["{quarantineId}"] = await One("select quarantine_id from quarantine where company_id = '{own}' limit 1"),
+            ["{batchId}"] = await One("select stream_id from stream_state where company_id = '{own}' and stream = 'Batch' limit 1"),
             ["{procedureId}/{version}"] = await One("select procedure_id || '/' || version from own_procedure where company_id = '{own}' limit 1"),
-            ["modules/{id}"] = "modules/" + await One("select module_id from module where company_id = '{own}' limit 1"), ["cords/{id}"] = "cords/" + await One("select cord_id from cord where company_id = '{own}' limit 1"),
-            ["chains/{id}"] = "chains/" + await One("select chain_id from chain where company_id = '{own}' limit 1"), ["{kind}"] = "attempts",
+            ["modules/{id}"] = "modules/" + await One("select module_id from module where company_id = '{own}' limit 1"),
+            ["cords/{id}"] = "cords/" + await One("select cord_id from cord where company_id = '{own}' limit 1"),
+            ["chains/{id}"] = "chains/" + await One("select chain_id from chain where company_id = '{own}' limit 1"),
+            ["{kind}"] = "attempts",
         };
     }
 

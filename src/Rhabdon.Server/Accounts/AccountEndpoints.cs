@@ -29,7 +29,6 @@ public sealed record Made(Guid Id);
 public static class AccountEndpoints
 {
     private const int MostFailures = 5;
-    private const int ShortestPassword = 10;
     private const int LargestPage = 500;
     private static readonly Duration LockOut = Duration.FromMinutes(10);
 
@@ -94,11 +93,7 @@ public static class AccountEndpoints
 
     private static async Task SetUp(SetupRequest r, People people, IPasswordHasher<string> hasher, CancellationToken cancel = default)
     {
-        var input = new Input();
-        var company = input.Text("companyName", r.CompanyName, 80);
-        var (name, login) = Checked(input, r.Name, r.Login, r.Password);
-        input.ThrowIfBad();
-        if (!await people.SetUp(CompanyId.New(), company, PersonId.New(), name, login, hasher.HashPassword("", r.Password), cancel: cancel))
+        if (!await people.SetUp(CompanyId.New(), r.CompanyName.Trim(), PersonId.New(), r.Name.Trim(), r.Login.Trim(), hasher.HashPassword("", r.Password), cancel: cancel))
         {
             throw new ApiException(409, "already-set-up", "companyName", "There is a company here already; sign in.");
         }
@@ -108,11 +103,8 @@ public static class AccountEndpoints
 
     private static async Task<Made> AddCrew(NewCrew r, ClaimsPrincipal user, People people, CancellationToken cancel)
     {
-        var input = new Input();
-        var name = input.Text("name", r.Name, 60);
-        input.ThrowIfBad();
         var id = CrewId.New();
-        await people.AddCrew(user.Scope().CompanyId, id, name, cancel);
+        await people.AddCrew(user.Scope().CompanyId, id, r.Name.Trim(), cancel);
         return new(id.Value);
     }
 
@@ -122,32 +114,21 @@ public static class AccountEndpoints
     private static async Task<Made> AddPerson(NewPerson r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher, CancellationToken cancel)
     {
         var scope = user.Scope();
-        var input = new Input();
-        var (name, login) = Checked(input, r.Name, r.Login, r.Password);
-        input.Require(r.CrewId is not null || r.Role is Role.Office or Role.Viewer, "crew-missing", "crewId", "Installers and leads belong to a crew.");
-        input.ThrowIfBad();
         if (r.CrewId is { } crew && !await people.HasCrew(scope.CompanyId, crew, cancel))
         {
             throw new ApiException(400, "crew-unknown", "crewId", "There is no such crew.");
         }
 
         var id = PersonId.New();
-        await people.AddPerson(scope.CompanyId, id, r.CrewId, name, login, r.Role, hasher.HashPassword("", r.Password), cancel);
+        await people.AddPerson(scope.CompanyId, id, r.CrewId, r.Name.Trim(), r.Login.Trim(), r.Role, hasher.HashPassword("", r.Password), cancel);
         return new(id.Value);
     }
 
     private static async Task SetPassword(PersonId personId, NewPassword r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher, CancellationToken cancel)
     {
-        new Input().Require(r.Password.Length is >= ShortestPassword and <= 200, "password-length", "password", $"A password has {ShortestPassword} to 200 characters.").ThrowIfBad();
         if (!await people.SetPassword(user.Scope().CompanyId, personId, hasher.HashPassword("", r.Password), cancel))
         {
             throw new ApiException(404, "not-found", "personId", "There is no such person.");
         }
-    }
-
-    private static (string Name, string Login) Checked(Input input, string name, string login, string password)
-    {
-        input.Require(password.Length is >= ShortestPassword and <= 200, "password-length", "password", $"A password has {ShortestPassword} to 200 characters.");
-        return (input.Text("name", name, 80), input.Text("login", login, 60));
     }
 }

@@ -38,8 +38,6 @@ public static class AssignmentEndpoints
     {
         var scope = user.Scope();
         await JobEndpoints.Planned(jobs, scope, jobId, cancel);
-        new Input().Require(r.PlaceId is not null || r.BatchId is not null || r.EndIds is not null, "missing", "placeId", "Say which ends: a panel, a batch, or ends one by one.")
-            .Require(r.FromPort is null || r.ToPort is null || r.FromPort <= r.ToPort, "port-range", "toPort", "A row of ports ends after it begins.").ThrowIfBad();
         var ends = await assignments.Chosen(scope.CompanyId, jobId, r.PlaceId, r.FromPort, r.ToPort, r.BatchId, r.EndIds is null ? null : [.. r.EndIds], cancel);
         new Input().Require(ends.Count > 0, "ends-none", "placeId", "No end of this job is meant by that.").ThrowIfBad();
         // Said here and now, at no device: its number orders nothing.

@@ -1,9 +1,7 @@
 using System.Security.Claims;
-using NodaTime.Text;
 using Rhabdon.Core;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Ledger;
-using Rhabdon.Core.Planning;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
@@ -15,10 +13,10 @@ namespace Rhabdon.Server.Jobs;
 /// <param name="CrewId">The crew whose lead plans it; a lead's jobs go to the lead's own crew. Who works which end is assigned apart from it.</param>
 /// <param name="Number">The company's own number for it.</param>
 /// <param name="FaceLimitSetId">What its faces are held to; left out, the house limits in force.</param>
-public sealed record JobRequest(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, CrewId? CrewId = null, string? Number = null, string? FaceLimitSetId = null);
+public sealed record JobRequest(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, CrewId? CrewId = null, string? Number = null, string? FaceLimitSetId = null) : IJobFields;
 
 /// <param name="Version">The version of the job that the change was made on.</param>
-public sealed record JobChange(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, int Version, CrewId? CrewId = null, string? Number = null, string? FaceLimitSetId = null);
+public sealed record JobChange(string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, int Version, CrewId? CrewId = null, string? Number = null, string? FaceLimitSetId = null) : IJobFields;
 
 public sealed record Viewers(IReadOnlyList<PersonId> PersonIds);
 
@@ -77,17 +75,12 @@ public static class JobEndpoints
     private static async Task<JobFields> Checked(JobRequest r, Scope scope, People people, Rules rules, CancellationToken cancel = default)
     {
         var input = new Input();
-        var customer = input.Text("customer", r.Customer, 120);
-        var site = input.Text("site", r.Site, 120);
-        input.Require(SiteDates.Knows(r.TimeZone), "time-zone-unknown", "timeZone", $"'{r.TimeZone}' is no IANA time zone.");
-        input.Require(LocalDatePattern.Iso.Parse(r.DueOn).Success, "date-shape", "dueOn", "A date is written as 2026-11-30.");
         input.Require(rules.Loss.ContainsKey(r.LimitSetId), "limit-set-unknown", "limitSetId", $"There is no loss limit set '{r.LimitSetId}'.");
         input.Require(r.FaceLimitSetId is null || rules.EndFace.ContainsKey(r.FaceLimitSetId), "limit-set-unknown", "faceLimitSetId", $"There is no set of face limits '{r.FaceLimitSetId}'.");
-        var number = string.IsNullOrWhiteSpace(r.Number) ? "" : input.Text("number", r.Number, 40);
         var crew = scope.Role == Role.Lead ? scope.CrewId : r.CrewId;
         input.Require(crew is { } id && await people.HasCrew(scope.CompanyId, id, cancel), "crew-unknown", "crewId", "Choose the crew that does the job.");
         input.ThrowIfBad();
-        return new(number, customer, site, r.TimeZone, r.DueOn, r.LimitSetId, r.FaceLimitSetId, crew!.Value);
+        return new(r.Number?.Trim() ?? "", r.Customer.Trim(), r.Site.Trim(), r.TimeZone, r.DueOn, r.LimitSetId, r.FaceLimitSetId, crew!.Value);
     }
 
     private static async Task<JobDetail> Find(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)

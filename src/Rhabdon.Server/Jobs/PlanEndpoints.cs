@@ -10,15 +10,15 @@ using Rhabdon.Store;
 
 namespace Rhabdon.Server.Jobs;
 
-public sealed record NewSpace(string Code, string Name);
+public sealed record NewSpace(string Code, string Name) : ISpaceFields;
 
 /// <param name="Version">Of the space as you saw it.</param>
-public sealed record SpaceChange(string Code, string Name, int Version);
+public sealed record SpaceChange(string Code, string Name, int Version) : ISpaceFields;
 
-public sealed record NewPanel(SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled);
+public sealed record NewPanel(SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled) : IPanelFields;
 
 /// <param name="Version">Of the panel as you saw it.</param>
-public sealed record PanelChange(SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, int Version);
+public sealed record PanelChange(SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, int Version) : IPanelFields;
 
 /// <param name="LengthM">May be left out for a jumper, which is as long as it is ordered.</param>
 /// <param name="UnitSize">Strands that share one unit: 4, 6, 8, 12 or 24.</param>
@@ -61,8 +61,6 @@ public sealed record EndsMade(IReadOnlyList<EndId> EndIds, string? ProcedureId);
 public static class PlanEndpoints
 {
     private const string Conflict = "Where it has changed since the version that you saw, nothing is done: 409, with what is there now beside your change.";
-    private const int MostFibers = 144;
-
     public static void MapPlan(this RouteGroupBuilder api)
     {
         var plan = api.MapGroup("/jobs/{jobId:guid}").RequireAuthorization(Policies.Plan);
@@ -113,13 +111,7 @@ public static class PlanEndpoints
             async () => (await Planned(jobId, user, jobs, plan)).Spaces.FirstOrDefault(s => s.SpaceId == id));
     }
 
-    private static Space Space(SpaceId id, string code, string name, int version)
-    {
-        var input = new Input();
-        var space = new Space(id, input.Text("code", code, 12), input.Text("name", name, 60), version);
-        input.ThrowIfBad();
-        return space;
-    }
+    private static Space Space(SpaceId id, string code, string name, int version) => new(id, code.Trim(), name.Trim(), version);
 
     private static async Task<Made> AddPanel(JobId jobId, NewPanel r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
@@ -141,22 +133,15 @@ public static class PlanEndpoints
 
     private static Panel Panel(Layout at, PanelId id, PanelChange r)
     {
-        var input = new Input();
-        var code = input.Text("code", r.Code, 12);
-        input.Require(r.Ports is >= 1 and <= Plans.MaxPorts, "out-of-range", "ports", $"A panel has 1 to {Plans.MaxPorts} ports.")
-            .Require(!r.Angled || r.AdapterForm is ConnectorForm.SC or ConnectorForm.LC or ConnectorForm.FC or ConnectorForm.MPO or ConnectorForm.HardenedDrop, "st-is-not-angled", "angled", "ST adapters are not made for angled connectors.")
-            .Require(at.Spaces.Any(s => s.SpaceId == r.SpaceId), "space-unknown", "spaceId", "There is no such space in this job.").ThrowIfBad();
-        return new(id, r.SpaceId, code, r.Ports, r.AdapterForm, r.Angled, r.Version);
+        new Input().Require(at.Spaces.Any(s => s.SpaceId == r.SpaceId), "space-unknown", "spaceId", "There is no such space in this job.").ThrowIfBad();
+        return new(id, r.SpaceId, r.Code.Trim(), r.Ports, r.AdapterForm, r.Angled, r.Version);
     }
 
     private static async Task<Made> AddCable(JobId jobId, NewCable r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         await Planned(jobId, user, jobs, plan, cancel);
-        var input = new Input();
-        var code = input.Text("code", r.Code, 20);
-        input.Require(r.LengthM is not null || r.OrderedLengthMm is not null, "missing", "lengthM", "Say how long it is.").ThrowIfBad();
         var lay = new StrandLay(r.UnitSize, r.ColourOrder ?? StrandLay.Usual.Order);
-        var cable = new Cable(CableId.New(), code, r.FiberClass, r.Construction, r.StrandCount, Length(r.LengthM, r.OrderedLengthMm), r.SlackAMm, r.SlackBMm,
+        var cable = new Cable(CableId.New(), r.Code.Trim(), r.FiberClass, r.Construction, r.StrandCount, Length(r.LengthM, r.OrderedLengthMm), r.SlackAMm, r.SlackBMm,
             lay.UnitSize, lay.Order, r.Connections, r.Splices, r.DiameterMm, r.OrderedLengthMm, 1);
         Check(cable);
         await plan.Add(user.Scope().CompanyId, jobId, cable, cancel);
@@ -201,12 +186,8 @@ public static class PlanEndpoints
 
     private static Module Module(Layout at, ModuleId id, ModuleFields r)
     {
-        var input = new Input();
-        var code = input.Text("code", r.Code, 20);
-        input.Require(r.Fibers is >= 1 and <= MostFibers, "out-of-range", "fibers", $"A module has 1 to {MostFibers} fibers.")
-            .Require(r.LossDb is null or (>= 0 and <= 10), "out-of-range", "lossDb", "A module loses 0 to 10 dB.")
-            .Require(r.PanelId is null || at.Panels.Any(p => p.PanelId == r.PanelId), "panel-unknown", "panelId", "There is no such panel in this job.").ThrowIfBad();
-        return new(id, r.PanelId, code, r.FiberClass, r.Fibers, r.RearForm, r.FrontForm, r.LossDb, r.Version ?? 1);
+        new Input().Require(r.PanelId is null || at.Panels.Any(p => p.PanelId == r.PanelId), "panel-unknown", "panelId", "There is no such panel in this job.").ThrowIfBad();
+        return new(id, r.PanelId, r.Code.Trim(), r.FiberClass, r.Fibers, r.RearForm, r.FrontForm, r.LossDb, r.Version ?? 1);
     }
 
     private static async Task<Made> AddCord(JobId jobId, CordFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
@@ -223,16 +204,7 @@ public static class PlanEndpoints
         return await Changed("cord", plan.Change(user.Scope().CompanyId, jobId, Cord(id, r), cancel), async () => (await Planned(jobId, user, jobs, plan)).Cords.FirstOrDefault(c => c.CordId == id));
     }
 
-    private static Cord Cord(CordId id, CordFields r)
-    {
-        var input = new Input();
-        var code = input.Text("code", r.Code, 20);
-        input.Require(r.Fibers is >= 1 and <= MostFibers, "out-of-range", "fibers", $"A cord has 1 to {MostFibers} fibers.")
-            .Require(r.LengthM is > 0 and <= 1000, "out-of-range", "lengthM", "A cord is up to 1,000 m long.")
-            .Require(r.PolishA != Polish.APC || r.FiberClass.Mode() == FiberMode.SingleMode, "apc-is-single-mode", "polishA", "APC is a single-mode polish.")
-            .Require(r.PolishB != Polish.APC || r.FiberClass.Mode() == FiberMode.SingleMode, "apc-is-single-mode", "polishB", "APC is a single-mode polish.").ThrowIfBad();
-        return new(id, code, r.FiberClass, r.Fibers, r.FormA, r.PolishA, r.FormB, r.PolishB, r.LengthM, r.Version ?? 1);
-    }
+    private static Cord Cord(CordId id, CordFields r) => new(id, r.Code.Trim(), r.FiberClass, r.Fibers, r.FormA, r.PolishA, r.FormB, r.PolishB, r.LengthM, r.Version ?? 1);
 
     private static async Task<Made> AddChain(JobId jobId, ChainFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
@@ -247,16 +219,13 @@ public static class PlanEndpoints
 
     private static Chain Chain(Layout at, ChainId id, ChainFields r)
     {
-        var input = new Input();
-        var code = input.Text("code", r.Code, 20);
-        input.ThrowIfBad();
         int? FibersOf(ChainPart p) => p.Kind switch
         {
             ChainPartKind.Cable => at.Cables.FirstOrDefault(c => c.CableId == p.Id.As<Ids.Cable>())?.StrandCount,
             ChainPartKind.Module => at.Modules.FirstOrDefault(m => m.ModuleId == p.Id.As<Ids.Module>())?.Fibers,
             _ => at.Cords.FirstOrDefault(c => c.CordId == p.Id.As<Ids.Cord>())?.Fibers,
         };
-        return Chains.Faults(r.Parts, FibersOf).ToList() is { Count: > 0 } faults ? throw new RefusedException(faults) : new(id, code, r.Parts, r.Version ?? 1);
+        return Chains.Faults(r.Parts, FibersOf).ToList() is { Count: > 0 } faults ? throw new RefusedException(faults) : new(id, r.Code.Trim(), r.Parts, r.Version ?? 1);
     }
 
     private static async Task<EndsMade> AddEnds(JobId jobId, NewEnds r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Methods methods, Documents documents, CancellationToken cancel)

@@ -32,8 +32,6 @@ public sealed record PanelSuspects(int Links, SuspectAnswer? Answer);
 /// <summary>Readings judged before they are told, one by one or as a panel's table, and what a panel's readings say of its connectors.</summary>
 public static class ReadingEndpoints
 {
-    private const int LongestCsv = 1_000_000;
-
     public static void MapReadings(this RouteGroupBuilder api)
     {
         api.MapPost("/places/{placeId:guid}/readings/check", Check).RequireAuthorization(Policies.Work)
@@ -53,7 +51,6 @@ public static class ReadingEndpoints
 
     private static async Task<ReadingsAnswer> Check(PlaceId placeId, ReadingsRequest r, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
-        new Input().Require(r.Csv.Length is > 0 and <= LongestCsv, "csv-size", "csv", "Paste a table of up to a million characters.").ThrowIfBad();
         var scope = user.Scope();
         var rules = await methods.Rules(scope.CompanyId, cancel);
         var ends = (await At(placeId, scope, records, cancel)).Select(e => new MeterEnd(e.EndId, e.Address(), e.Port, e.Planned().Link, rules.LossSet(e.LimitSetId), e.State.NotMeasurable)).ToList();

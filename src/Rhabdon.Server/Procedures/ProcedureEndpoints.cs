@@ -162,9 +162,7 @@ public static partial class ProcedureEndpoints
     private static async Task<ProcedureRef> Copy(ProcedureCopy r, ClaimsPrincipal user, Documents documents, Methods methods, TimeProvider clock, CancellationToken cancel)
     {
         var source = (await Paper(r.ProcedureId, r.Version, user, documents, methods, cancel)).Document;
-        var input = new Input();
-        var title = input.Text("title", r.Title, 120);
-        input.ThrowIfBad();
+        var title = r.Title.Trim();
         return await NewDraft(source with { Id = r.Id, Title = title }, user.Scope(), documents, methods, clock, cancel);
     }
 

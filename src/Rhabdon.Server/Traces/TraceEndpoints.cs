@@ -67,13 +67,7 @@ public static class TraceEndpoints
             reading.Events, reading.LengthM, reading.LossDb, reading.DbPerKm, reading.OriginM, reading.LaunchSeen);
     }
 
-    private static IReadOnlyList<TraceEvent> Pair(BidirectionalRequest r)
-    {
-        new Input().Require(r.LengthM is > 0 and <= 200_000, "out-of-range", "lengthM", "The length must be above 0 and at most 200,000 m.")
-            .Require(r.ToleranceM is > 0 and <= 1000, "out-of-range", "toleranceM", "The tolerance must be above 0 and at most 1,000 m.")
-            .Require(r.Forward.Count <= 2000 && r.Backward.Count <= 2000, "too-many", "forward", "At most 2,000 events a direction.").ThrowIfBad();
-        return TraceAnalysis.Bidirectional(r.Forward, r.Backward, r.LengthM, r.ToleranceM);
-    }
+    private static IReadOnlyList<TraceEvent> Pair(BidirectionalRequest r) => TraceAnalysis.Bidirectional(r.Forward, r.Backward, r.LengthM, r.ToleranceM);
 
     private static IResult Simulate(SimulatedLink link) => Results.Bytes(OtdrWriter.Write(SimulatedTraces.Make(link)), "application/octet-stream", "simulated.sor");
 

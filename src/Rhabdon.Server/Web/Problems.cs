@@ -109,22 +109,10 @@ public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
 /// <param name="Current">What is there now, where a change was made on something older; else null.</param>
 public sealed record ApiProblem(int Status, string Title, string Code, string Field, IReadOnlyList<Refusal> Refusals, object? Current = null);
 
-/// <summary>Collects what is wrong with a request before anything is done.</summary>
+/// <summary>Collects what is wrong with a request where it meets what is there, before anything is done. What can be said of it by itself, its shape says.</summary>
 public sealed class Input
 {
     private readonly List<Refusal> _faults = [];
-
-    /// <returns>The text without white space around it.</returns>
-    public string Text(string field, string? value, int most)
-    {
-        var text = value?.Trim() ?? "";
-        if (text.Length == 0 || text.Length > most || text.Any(char.IsControl))
-        {
-            _faults.Add(new("text-length", field, $"'{field}' needs 1 to {most} characters on one line."));
-        }
-
-        return text;
-    }
 
     public Input Require(bool holds, string code, string field, string message)
     {

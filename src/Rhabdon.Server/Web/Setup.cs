@@ -1,8 +1,9 @@
+using System.Text.Json.Serialization.Metadata;
 using System.Threading.RateLimiting;
+using FluentValidation;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
-using System.Text.Json.Serialization.Metadata;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Accounts;
@@ -37,6 +38,7 @@ public static class Setup
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.AddHostedService<FactFollower>();
+        s.AddValidatorsFromAssemblyContaining<Sentences>(ServiceLifetime.Singleton, includeInternalTypes: true);
         s.ConfigureHttpJsonOptions(o =>
         {
             Wire.Configure(o.SerializerOptions);
@@ -91,7 +93,7 @@ public static class Setup
         app.UseMiddleware<BodyGuard>();
         app.MapOpenApi().AllowAnonymous();
         app.MapHub<Live>(Live.Path);
-        var api = app.MapGroup("/api");
+        var api = app.MapGroup("/api").CheckShapes(app.Services);
         api.MapAccounts();
         api.MapJobs();
         api.MapPlan();

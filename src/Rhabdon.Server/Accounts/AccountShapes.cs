@@ -1,0 +1,45 @@
+using FluentValidation;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Server.Web;
+
+namespace Rhabdon.Server.Accounts;
+
+internal static class Passwords
+{
+    private const int Shortest = 10, Longest = 200;
+
+    public static void Password<T>(this IRuleBuilder<T, string> rule) =>
+        rule.Must(p => p.Length is >= Shortest and <= Longest).Refuse("password-length", $"A password has {Shortest} to {Longest} characters.");
+}
+
+internal sealed class SetupShape : AbstractValidator<SetupRequest>
+{
+    public SetupShape()
+    {
+        RuleFor(r => r.CompanyName).OneLine(80);
+        RuleFor(r => r.Password).Password();
+        RuleFor(r => r.Name).OneLine(80);
+        RuleFor(r => r.Login).OneLine(60);
+    }
+}
+
+internal sealed class NewCrewShape : AbstractValidator<NewCrew>
+{
+    public NewCrewShape() => RuleFor(r => r.Name).OneLine(60);
+}
+
+internal sealed class NewPersonShape : AbstractValidator<NewPerson>
+{
+    public NewPersonShape()
+    {
+        RuleFor(r => r.Password).Password();
+        RuleFor(r => r.Name).OneLine(80);
+        RuleFor(r => r.Login).OneLine(60);
+        RuleFor(r => r.CrewId).Must((r, crew) => crew is not null || r.Role is Role.Office or Role.Viewer).Refuse("crew-missing", "Installers and leads belong to a crew.");
+    }
+}
+
+internal sealed class NewPasswordShape : AbstractValidator<NewPassword>
+{
+    public NewPasswordShape() => RuleFor(r => r.Password).Password();
+}

@@ -1,0 +1,132 @@
+using FluentValidation;
+using NodaTime.Text;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Planning;
+using Rhabdon.Server.Web;
+
+namespace Rhabdon.Server.Jobs;
+
+/// <summary>What is said of a job, whether it is new or changed.</summary>
+public interface IJobFields
+{
+    string Customer { get; }
+
+    string Site { get; }
+
+    string TimeZone { get; }
+
+    string DueOn { get; }
+
+    string? Number { get; }
+}
+
+internal abstract class JobShape<T> : AbstractValidator<T> where T : IJobFields
+{
+    protected JobShape()
+    {
+        RuleFor(r => r.Customer).OneLine(120);
+        RuleFor(r => r.Site).OneLine(120);
+        RuleFor(r => r.TimeZone).Must(SiteDates.Knows).Refuse("time-zone-unknown", "'{PropertyValue}' is no IANA time zone.");
+        RuleFor(r => r.DueOn).Must(d => LocalDatePattern.Iso.Parse(d).Success).Refuse("date-shape", "A date is written as 2026-11-30.");
+        RuleFor(r => r.Number).OneLine(40).When(r => !string.IsNullOrWhiteSpace(r.Number));
+    }
+}
+
+internal sealed class NewJobShape : JobShape<JobRequest>;
+
+internal sealed class JobChangeShape : JobShape<JobChange>;
+
+public interface ISpaceFields
+{
+    string Code { get; }
+
+    string Name { get; }
+}
+
+internal abstract class SpaceShape<T> : AbstractValidator<T> where T : ISpaceFields
+{
+    protected SpaceShape()
+    {
+        RuleFor(r => r.Code).OneLine(12);
+        RuleFor(r => r.Name).OneLine(60);
+    }
+}
+
+internal sealed class NewSpaceShape : SpaceShape<NewSpace>;
+
+internal sealed class SpaceChangeShape : SpaceShape<SpaceChange>;
+
+public interface IPanelFields
+{
+    string Code { get; }
+
+    int Ports { get; }
+
+    ConnectorForm AdapterForm { get; }
+
+    bool Angled { get; }
+}
+
+internal abstract class PanelShape<T> : AbstractValidator<T> where T : IPanelFields
+{
+    protected PanelShape()
+    {
+        RuleFor(r => r.Code).OneLine(12);
+        RuleFor(r => r.Ports).InclusiveBetween(1, Plans.MaxPorts).Refuse("out-of-range", $"A panel has 1 to {Plans.MaxPorts} ports.");
+        RuleFor(r => r.Angled).Must((r, angled) => !angled || r.AdapterForm != ConnectorForm.ST).Refuse("st-is-not-angled", "ST adapters are not made for angled connectors.");
+    }
+}
+
+internal sealed class NewPanelShape : PanelShape<NewPanel>;
+
+internal sealed class PanelChangeShape : PanelShape<PanelChange>;
+
+internal sealed class NewCableShape : AbstractValidator<NewCable>
+{
+    public NewCableShape()
+    {
+        RuleFor(r => r.Code).OneLine(20);
+        RuleFor(r => r.LengthM).NotNull().When(r => r.OrderedLengthMm is null).WithErrorCode("missing").WithMessage("Say how long it is.");
+    }
+}
+
+internal sealed class ModuleShape : AbstractValidator<ModuleFields>
+{
+    public const int MostFibers = 144;
+
+    public ModuleShape()
+    {
+        RuleFor(r => r.Code).OneLine(20);
+        RuleFor(r => r.Fibers).InclusiveBetween(1, MostFibers).Refuse("out-of-range", $"A module has 1 to {MostFibers} fibers.");
+        RuleFor(r => r.LossDb).Must(db => db is null or (>= 0 and <= 10)).Refuse("out-of-range", "A module loses 0 to 10 dB.");
+    }
+}
+
+internal sealed class CordShape : AbstractValidator<CordFields>
+{
+    public CordShape()
+    {
+        RuleFor(r => r.Code).OneLine(20);
+        RuleFor(r => r.Fibers).InclusiveBetween(1, ModuleShape.MostFibers).Refuse("out-of-range", $"A cord has 1 to {ModuleShape.MostFibers} fibers.");
+        RuleFor(r => r.LengthM).Must(m => m is > 0 and <= 1000).Refuse("out-of-range", "A cord is up to 1,000 m long.");
+        RuleFor(r => r.PolishA).Must(Fits).Refuse("apc-is-single-mode", "APC is a single-mode polish.");
+        RuleFor(r => r.PolishB).Must(Fits).Refuse("apc-is-single-mode", "APC is a single-mode polish.");
+    }
+
+    private static bool Fits(CordFields r, Polish polish) => polish != Polish.APC || r.FiberClass.Mode() == FiberMode.SingleMode;
+}
+
+internal sealed class ChainShape : AbstractValidator<ChainFields>
+{
+    public ChainShape() => RuleFor(r => r.Code).OneLine(20);
+}
+
+internal sealed class AssignmentShape : AbstractValidator<AssignmentRequest>
+{
+    public AssignmentShape()
+    {
+        RuleFor(r => r.PlaceId).Must((r, place) => place is not null || r.BatchId is not null || r.EndIds is not null).Refuse("missing", "Say which ends: a panel, a batch, or ends one by one.");
+        RuleFor(r => r.ToPort).Must((r, to) => to is null || r.FromPort is null || r.FromPort <= to).Refuse("port-range", "A row of ports ends after it begins.");
+    }
+}
