@@ -47,8 +47,6 @@ if (args.Contains("--rebuild") || upgraded)
     }
 }
 
-await app.Services.GetRequiredService<NearlyOut>().BuildWhereOld();
-await app.Services.GetRequiredService<JobTotals>().BuildWhereOld();
 await app.RunAsync();
 
 /// <summary>Named so that tests can start the whole server.</summary>

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using System.Text.RegularExpressions;
 using Rhabdon.Core;
 using Rhabdon.Server.Web;
@@ -15,11 +16,14 @@ public partial class WordsTests
             .SelectMany(f => Refused().Matches(File.ReadAllText(f)).Select(m => (Code: m.Groups[1].Value, Names: Named().Matches(m.Groups[2].Value).Select(n => n.Groups[1].Value).ToList())))
             .Concat(Enum.GetValues<Core.Ledger.NotMeasurable>().Select(n => (Code: $"not-measurable-{Wire.Name(n)}", Names: new List<string> { "end" }))).ToList();
         said.AddRange(PictureHeads().Matches(File.ReadAllText(Path.Combine(AccessTests.Root, "src/Rhabdon.Imaging/PictureHead.cs"))).Select(m => (m.Groups[1].Value, new List<string>())));
-        Assert.True(said.Count > 25);
+        var shapes = Directory.GetFiles(Path.Combine(AccessTests.Root, "src/Rhabdon.Server"), "*Shape*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/"))
+            .SelectMany(f => Shaped().Matches(File.ReadAllText(f)).Select(m => (Code: m.Groups[2].Value, Field: m.Groups[1].Value is { Length: > 0 } name ? JsonNamingPolicy.CamelCase.ConvertName(name) : "field", Names: Named().Matches(m.Groups[3].Value).Select(n => n.Groups[1].Value)))).ToList();
+        said.AddRange(shapes.Select(x => (Sentences.English.Codes.Contains($"{x.Code}:{x.Field}") ? $"{x.Code}:{x.Field}" : x.Code, x.Names.Append("said").ToList())));
+        Assert.True(said.Count > 40);
         foreach (var (code, names) in said)
         {
             Assert.True(Sentences.English.Codes.Contains(code), $"'{code}' has no sentence in words/en/refusals.yaml");
-            var sentence = Sentences.English.Say(Refusal.Of(code, "field", [.. names.Select(n => (n, (object)"7"))]));
+            var sentence = Sentences.English.Say(Refusal.Of(code.Split(':')[0], code.Contains(':') ? code.Split(':')[1] : "field", [.. names.Select(n => (n, (object)"7"))]));
             Assert.False(sentence.Contains('{'), $"'{code}' wants a figure that it is not given: {sentence}");
         }
 
@@ -30,6 +34,9 @@ public partial class WordsTests
 
     [GeneratedRegex("""Refusal\.Of\("([a-z-]+)"(.*)""")]
     private static partial Regex Refused();
+
+    [GeneratedRegex("""(?:r\.(\w+)\)[^;\n]*)?\.Refuse\("([a-z-]+)"([^;\n]*)""")]
+    private static partial Regex Shaped();
 
     [GeneratedRegex("""[ (]Refused\("([a-z-]+)"\)""")]
     private static partial Regex PictureHeads();

@@ -9,7 +9,7 @@ internal static class Passwords
     private const int Shortest = 10, Longest = 200;
 
     public static void Password<T>(this IRuleBuilder<T, string> rule) =>
-        rule.Must(p => p.Length is >= Shortest and <= Longest).Refuse("password-length", $"A password has {Shortest} to {Longest} characters.");
+        rule.Must(p => p.Length is >= Shortest and <= Longest).Refuse("password-length", ("least", Shortest), ("most", Longest));
 }
 
 internal sealed class SetupShape : AbstractValidator<SetupRequest>
@@ -35,7 +35,7 @@ internal sealed class NewPersonShape : AbstractValidator<NewPerson>
         RuleFor(r => r.Password).Password();
         RuleFor(r => r.Name).OneLine(80);
         RuleFor(r => r.Login).OneLine(60);
-        RuleFor(r => r.CrewId).Must((r, crew) => crew is not null || r.Role is Role.Office or Role.Viewer).Refuse("crew-missing", "Installers and leads belong to a crew.");
+        RuleFor(r => r.CrewId).Must((r, crew) => crew is not null || r.Role is Role.Office or Role.Viewer).Refuse("crew-missing");
     }
 }
 

@@ -27,8 +27,8 @@ internal abstract class JobShape<T> : AbstractValidator<T> where T : IJobFields
     {
         RuleFor(r => r.Customer).OneLine(120);
         RuleFor(r => r.Site).OneLine(120);
-        RuleFor(r => r.TimeZone).Must(SiteDates.Knows).Refuse("time-zone-unknown", "'{PropertyValue}' is no IANA time zone.");
-        RuleFor(r => r.DueOn).Must(d => LocalDatePattern.Iso.Parse(d).Success).Refuse("date-shape", "A date is written as 2026-11-30.");
+        RuleFor(r => r.TimeZone).Must(SiteDates.Knows).Refuse("time-zone-unknown");
+        RuleFor(r => r.DueOn).Must(d => LocalDatePattern.Iso.Parse(d).Success).Refuse("date-shape");
         RuleFor(r => r.Number).OneLine(40).When(r => !string.IsNullOrWhiteSpace(r.Number));
     }
 }
@@ -73,8 +73,8 @@ internal abstract class PanelShape<T> : AbstractValidator<T> where T : IPanelFie
     protected PanelShape()
     {
         RuleFor(r => r.Code).OneLine(12);
-        RuleFor(r => r.Ports).InclusiveBetween(1, Plans.MaxPorts).Refuse("out-of-range", $"A panel has 1 to {Plans.MaxPorts} ports.");
-        RuleFor(r => r.Angled).Must((r, angled) => !angled || r.AdapterForm != ConnectorForm.ST).Refuse("st-is-not-angled", "ST adapters are not made for angled connectors.");
+        RuleFor(r => r.Ports).InclusiveBetween(1, Plans.MaxPorts).Refuse("out-of-range", ("most", Plans.MaxPorts));
+        RuleFor(r => r.Angled).Must((r, angled) => !angled || r.AdapterForm != ConnectorForm.ST).Refuse("st-is-not-angled");
     }
 }
 
@@ -87,7 +87,7 @@ internal sealed class NewCableShape : AbstractValidator<NewCable>
     public NewCableShape()
     {
         RuleFor(r => r.Code).OneLine(20);
-        RuleFor(r => r.LengthM).NotNull().When(r => r.OrderedLengthMm is null).WithErrorCode("missing").WithMessage("Say how long it is.");
+        RuleFor(r => r.LengthM).Must((r, length) => length is not null || r.OrderedLengthMm is not null).Refuse("missing");
     }
 }
 
@@ -95,23 +95,27 @@ internal sealed class ModuleShape : AbstractValidator<ModuleFields>
 {
     public const int MostFibers = 144;
 
+    private const double MostLossDb = 10;
+
     public ModuleShape()
     {
         RuleFor(r => r.Code).OneLine(20);
-        RuleFor(r => r.Fibers).InclusiveBetween(1, MostFibers).Refuse("out-of-range", $"A module has 1 to {MostFibers} fibers.");
-        RuleFor(r => r.LossDb).Must(db => db is null or (>= 0 and <= 10)).Refuse("out-of-range", "A module loses 0 to 10 dB.");
+        RuleFor(r => r.Fibers).InclusiveBetween(1, MostFibers).Refuse("out-of-range", ("most", MostFibers));
+        RuleFor(r => r.LossDb).Must(db => db is null or (>= 0 and <= MostLossDb)).Refuse("out-of-range", ("most", MostLossDb));
     }
 }
 
 internal sealed class CordShape : AbstractValidator<CordFields>
 {
+    private const double LongestM = 1000;
+
     public CordShape()
     {
         RuleFor(r => r.Code).OneLine(20);
-        RuleFor(r => r.Fibers).InclusiveBetween(1, ModuleShape.MostFibers).Refuse("out-of-range", $"A cord has 1 to {ModuleShape.MostFibers} fibers.");
-        RuleFor(r => r.LengthM).Must(m => m is > 0 and <= 1000).Refuse("out-of-range", "A cord is up to 1,000 m long.");
-        RuleFor(r => r.PolishA).Must(Fits).Refuse("apc-is-single-mode", "APC is a single-mode polish.");
-        RuleFor(r => r.PolishB).Must(Fits).Refuse("apc-is-single-mode", "APC is a single-mode polish.");
+        RuleFor(r => r.Fibers).InclusiveBetween(1, ModuleShape.MostFibers).Refuse("out-of-range", ("most", ModuleShape.MostFibers));
+        RuleFor(r => r.LengthM).Must(m => m is > 0 and <= LongestM).Refuse("out-of-range", ("most", LongestM));
+        RuleFor(r => r.PolishA).Must(Fits).Refuse("apc-is-single-mode");
+        RuleFor(r => r.PolishB).Must(Fits).Refuse("apc-is-single-mode");
     }
 
     private static bool Fits(CordFields r, Polish polish) => polish != Polish.APC || r.FiberClass.Mode() == FiberMode.SingleMode;
@@ -126,7 +130,7 @@ internal sealed class AssignmentShape : AbstractValidator<AssignmentRequest>
 {
     public AssignmentShape()
     {
-        RuleFor(r => r.PlaceId).Must((r, place) => place is not null || r.BatchId is not null || r.EndIds is not null).Refuse("missing", "Say which ends: a panel, a batch, or ends one by one.");
-        RuleFor(r => r.ToPort).Must((r, to) => to is null || r.FromPort is null || r.FromPort <= to).Refuse("port-range", "A row of ports ends after it begins.");
+        RuleFor(r => r.PlaceId).Must((r, place) => place is not null || r.BatchId is not null || r.EndIds is not null).Refuse("missing");
+        RuleFor(r => r.ToPort).Must((r, to) => to is null || r.FromPort is null || r.FromPort <= to).Refuse("port-range");
     }
 }

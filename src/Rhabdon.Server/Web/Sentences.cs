@@ -12,11 +12,11 @@ public sealed partial class Sentences(IReadOnlyDictionary<string, string> byCode
 
     public IEnumerable<string> Codes => byCode.Keys;
 
-    /// <summary>The sentence of a refusal; its own where the code has none here.</summary>
+    /// <summary>The sentence of a refusal, by code and field or by the code alone; its own where there is none here.</summary>
     public string Say(Refusal r)
     {
-        var sentence = r.Message.Length > 0 || !byCode.TryGetValue(r.Code, out var words) ? r.Plain : Filled(words, r.Args);
-        return r.Args?.TryGetValue("row", out var row) == true ? Filled(byCode["in-row"], new Dictionary<string, object> { ["row"] = row, ["sentence"] = sentence }) : sentence;
+        var sentence = r.Message.Length > 0 || (byCode.GetValueOrDefault($"{r.Code}:{r.Field}") ?? byCode.GetValueOrDefault(r.Code)) is not { } words ? r.Plain : Filled(words, r);
+        return r.Args?.TryGetValue("row", out var row) == true ? Filled(byCode["in-row"], Refusal.Of(r.Code, r.Field, ("row", row), ("sentence", sentence))) : sentence;
     }
 
     /// <summary>What goes out as JSON is said in words.</summary>
@@ -28,7 +28,8 @@ public sealed partial class Sentences(IReadOnlyDictionary<string, string> byCode
         }
     }
 
-    private static string Filled(string words, IReadOnlyDictionary<string, object>? args) => Name().Replace(words, m => Convert.ToString(args?.GetValueOrDefault(m.Groups[1].Value) ?? m.Value, CultureInfo.InvariantCulture)!);
+    private static string Filled(string words, Refusal r) =>
+        Name().Replace(words, m => Convert.ToString(r.Args?.GetValueOrDefault(m.Groups[1].Value) ?? (m.Groups[1].Value == "field" ? r.Field : m.Value), CultureInfo.InvariantCulture)!);
 
     [GeneratedRegex(@"\{(\w+)\}")]
     private static partial Regex Name();

@@ -37,7 +37,7 @@ public static class Setup
         s.AddSingleton<People>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton<EvidenceStore>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
-        s.AddHostedService<FactFollower>();
+        s.AddHostedService<FactFollower>().AddHostedService<Records.ProjectionBuilder>();
         s.AddValidatorsFromAssemblyContaining<Sentences>(ServiceLifetime.Singleton, includeInternalTypes: true);
         s.ConfigureHttpJsonOptions(o =>
         {

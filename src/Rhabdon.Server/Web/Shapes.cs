@@ -10,14 +10,14 @@ public static class Shapes
 {
     /// <summary>Text of one line, counted without white space around it.</summary>
     public static IRuleBuilderOptions<T, string?> OneLine<T>(this IRuleBuilder<T, string?> rule, int most) =>
-        rule.Must(text => text?.Trim() is { Length: > 0 } t && t.Length <= most && !t.Any(char.IsControl)).Refuse("text-length", $"'{{PropertyName}}' needs 1 to {most} characters on one line.");
+        rule.Must(text => text?.Trim() is { Length: > 0 } t && t.Length <= most && !t.Any(char.IsControl)).Refuse("text-length", ("most", most));
 
-    public static IRuleBuilderOptions<T, TValue> Refuse<T, TValue>(this IRuleBuilderOptions<T, TValue> rule, string code, string message) => rule.WithErrorCode(code).WithMessage(message);
+    /// <summary>Under which code it is refused, with which figures; words/ has the sentence.</summary>
+    public static IRuleBuilderOptions<T, TValue> Refuse<T, TValue>(this IRuleBuilderOptions<T, TValue> rule, string code, params (string Name, object Value)[] args) => rule.WithErrorCode(code).WithState(_ => args);
 
     /// <summary>Asks the validators of what a handler is given, if there are any, before it runs.</summary>
     public static RouteGroupBuilder CheckShapes(this RouteGroupBuilder api, IServiceProvider services)
     {
-        ValidatorOptions.Global.DisplayNameResolver = (_, member, _) => member is null ? null : JsonNamingPolicy.CamelCase.ConvertName(member.Name);
         api.AddEndpointFilterFactory((handler, next) =>
         {
             var asked = handler.MethodInfo.GetParameters().Select((p, at) => (At: at, Validator: services.GetService(typeof(IValidator<>).MakeGenericType(p.ParameterType)) as IValidator)).Where(x => x.Validator is not null).ToList();
@@ -38,5 +38,6 @@ public static class Shapes
         return api;
     }
 
-    private static Refusal Said(ValidationFailure f) => new(f.ErrorCode, JsonNamingPolicy.CamelCase.ConvertName(f.PropertyName), f.ErrorMessage);
+    private static Refusal Said(ValidationFailure f) =>
+        Refusal.Of(f.ErrorCode, JsonNamingPolicy.CamelCase.ConvertName(f.PropertyName), [("said", f.AttemptedValue ?? ""), .. (((string, object)[]?)f.CustomState) ?? []]);
 }

@@ -56,3 +56,9 @@ create trigger job_total_update after update on end_state referencing new table 
 create trigger job_total_delete after delete on end_state referencing old table as old_rows for each statement execute function job_total_of_states();
 create trigger job_total_insert after insert on cable_end referencing new table as new_rows for each statement execute function job_total_of_ends();
 create trigger job_total_delete after delete on cable_end referencing old table as old_rows for each statement execute function job_total_of_ends();
+
+-- What there is already is counted here, once and as a whole.
+insert into job_total (company_id, job_id, ends, accepted, needs_decision, to_remake, at_bench)
+select e.company_id, e.job_id, count(*), count(*) filter (where s.status = 'Accepted'), count(*) filter (where s.status = 'NeedsDecision'), count(*) filter (where s.status = 'ToRemake'), count(*) filter (where s.status = 'AtBench')
+from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id group by e.company_id, e.job_id;
+insert into projection (name, version, built_at) values ('job-totals', 1, now());

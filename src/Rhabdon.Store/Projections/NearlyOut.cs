@@ -6,16 +6,20 @@ namespace Rhabdon.Store;
 
 /// <summary>
 /// Keeps beside each planned end whether it is nearly out of slack, so that the list of them costs what it shows and not what the company
-/// has ever planned. A projection of its own: name, version, and worked out again at the start when the version has changed.
+/// has ever planned. A projection of its own, made anew where its version has changed.
 /// </summary>
-public sealed class NearlyOut(NpgsqlDataSource db, Methods methods)
+public sealed class NearlyOut(NpgsqlDataSource db, Methods methods) : BatchProjection(db)
 {
-    private const string Name = "nearly-out";
+    protected override string Name => "nearly-out";
 
-    /// <summary>Raised by whoever changes what nearly out means.</summary>
-    private const int Version = 1;
+    protected override int Version => 1;
 
-    private const int BatchSize = 5_000;
+    protected override (string Table, string Id) Over => ("cable_end", "end_id");
+
+    protected override int BatchSize => 2_000;
+
+    protected override async Task Make(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, Guid[] ids, CancellationToken cancel) =>
+        await Stand(c, t, companyId, Array.ConvertAll(ids, id => new EndId(id)), await methods.Rules(c, t, companyId, cancel), cancel);
 
     /// <summary>Works it out again for these ends: some of their slack was used, or they are planned otherwise.</summary>
     internal static async Task Stand(NpgsqlConnection c, NpgsqlTransaction? t, CompanyId companyId, EndId[] endIds, Rules rules, CancellationToken cancel)
@@ -45,37 +49,5 @@ public sealed class NearlyOut(NpgsqlDataSource db, Methods methods)
             versions = tables.Select(x => x.Version).ToArray(),
             below = tables.Select(x => Plans.NearlyOutBelowMm(x.Prep)).ToArray(),
         }, t);
-    }
-
-    /// <summary>Works it out for every end where another version of the program did, some at a time.</summary>
-    public async Task BuildWhereOld(CancellationToken cancel = default)
-    {
-        await using var c = await db.OpenConnectionAsync(cancel);
-        if (await c.Scalar<int?>(cancel, "select version from projection where name = @Name", new { Name }) == Version)
-        {
-            return;
-        }
-
-        foreach (var company in (await c.Query<CompanyId>(cancel, "select company_id from company")).ToList())
-        {
-            var rules = await methods.Rules(c, null, company, cancel);
-            for (EndId? after = null; ;)
-            {
-                var some = (await c.Query<EndId>(cancel, "select end_id from cable_end where company_id = @company and (@after::uuid is null or end_id > @after) order by end_id limit @BatchSize",
-                    new { company, after, BatchSize })).ToArray();
-                if (some.Length == 0)
-                {
-                    break;
-                }
-
-                await Stand(c, null, company, some, rules, cancel);
-                after = some[^1];
-            }
-        }
-
-        await c.Run(cancel, """
-            insert into projection (name, version, built_at) values (@Name, @Version, now())
-            on conflict (name) do update set version = excluded.version, built_at = excluded.built_at
-            """, new { Name, Version });
     }
 }

@@ -611,12 +611,12 @@ function BenchPictures({ entry }: { entry: S["RecordEntry"] }) {
 function Seen({ entry }: { entry: S["RecordEntry"] }) {
   const { t } = useTranslation();
   const limits = useLimits();
-  const body = entry.body as { picture?: S["SeenFace"] | null; limitSetId: string; endFaceClass: string };
+  const { picture } = entry.body as { picture?: S["SeenFace"] | null };
+  // By what it was graded, whatever the device had thought.
   const table = limits.data?.endFace
-    .find((s) => s.id === body.limitSetId)
-    ?.classes.find((c) => c.class === body.endFaceClass);
-  if (!body.picture || !table) return null;
-  const { picture } = body;
+    .find((s) => s.id === entry.endFace?.limitSetId)
+    ?.classes.find((c) => c.class === entry.endFace?.class);
+  if (!picture || !table) return null;
   return (
     <>
       <FaceMap
