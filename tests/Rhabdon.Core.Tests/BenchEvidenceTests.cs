@@ -83,6 +83,8 @@ public class BenchEvidenceTests
         var story = new EndStory(Repo.Wedge).Start();
         var before = story.State.Current!.Position;
         var rule = Cleaves.RuleFor(TerminationMethod.WedgeLocked, Polish.UPC);
+        // An angled connector is cleaved flat where its angle is the factory's (common practice); before, every APC was held to 8°.
+        Assert.Equal([8.0, 0, 0, 0], new[] { TerminationMethod.WedgeLocked, TerminationMethod.CamLocked, TerminationMethod.HardenedDrop, TerminationMethod.SpliceOn }.Select(m => Cleaves.RuleFor(m, Polish.APC).NominalDeg));
         story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(4.1, 0, 0, 0.3), null, rule));
         story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(1.2, 2.5, 0, 0.3), null, rule));
         story.Tell(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.ClearlyDimmer, Photos(0.5, 0.2), Rule: LightRule.ClearlyDimmer));

@@ -100,7 +100,7 @@ test("from the first visit of an empty database to a company, crew, people, a pl
   await expect.poll(looks).toBe(2);
   for (const { endId } of await api(lead, `/api/ends?jobId=${jobId}&status=to-measure`)) {
     const { entries } = await api(lead, `/api/ends/${endId}/record`);
-    expect(entries.find((e: { kind: string }) => e.kind === "inspected").body.limitSetId).toBe("smokehouse-faces");
+    expect(entries.find((e: { kind: string }) => e.kind === "inspected").endFace.limitSetId).toBe("smokehouse-faces");
   }
 
   // All accepted: Today has no open job, says no more than that, and leads to the finished one.

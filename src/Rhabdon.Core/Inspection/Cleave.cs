@@ -24,11 +24,14 @@ public sealed record CleaveVerdict(bool Pass, bool Doubtful, IReadOnlyList<Cleav
 /// <summary>Judges cleaves. A bad one is stripped and cleaved again.</summary>
 public static class Cleaves
 {
-    /// <summary>Fusion under 2° (common practice). Mechanical and the angled cleave are ours: 3° square, 8° ± 1.5°; the procedure's sheet governs.</summary>
+    /// <summary>
+    /// Fusion under 2° (common practice). An angled connector is cleaved at an angle only where it is wedge-locked: cam-locked and hardened ones have an angled
+    /// factory end, and the field cleave stays flat (common practice). Mechanical and the angled cleave are ours: 3° square, 8° ± 1.5°; the procedure's sheet governs.
+    /// </summary>
     public static CleaveRule RuleFor(TerminationMethod method, Polish polish) => (method, polish) switch
     {
         (TerminationMethod.SpliceOn or TerminationMethod.PigtailSplice, _) => new(0, 2, 3, 4, 1.2, "common practice"),
-        (_, Polish.APC) => new(8, 1.5, 4, 5, 1.5, "ours: edit to your sheet"),
+        (TerminationMethod.WedgeLocked, Polish.APC) => new(8, 1.5, 4, 5, 1.5, "ours: edit to your sheet"),
         _ => new(0, 3, 4, 5, 1.5, "ours: edit to your sheet"),
     };
 

@@ -5,6 +5,9 @@ namespace Rhabdon.Core.Procedures;
 /// <summary>Finds what would leave an installer stranded at the bench: dead ends, steps never reached, ladders without an end.</summary>
 public static class ProcedureValidator
 {
+    /// <summary>As many as there are keys for under one hand.</summary>
+    private const int MostAnswers = 6;
+
     private const int MostTries = 10;
 
     /// <summary>Every fault of the document, with the place where it stands; empty when it can be published.</summary>
@@ -160,9 +163,9 @@ public static class ProcedureValidator
             yield break;
         }
 
-        if (check.Answers.Count is < 2 or > 4)
+        if (check.Answers.Count is < 2 or > MostAnswers)
         {
-            yield return new("answers-count", $"{where}.check.answers", "A check has two to four answers.");
+            yield return new("answers-count", $"{where}.check.answers", $"A check has two to {MostAnswers} answers.");
         }
 
         foreach (var fault in Twice($"{where}.check.answers", check.Answers.Select(a => a.Id)))

@@ -73,7 +73,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
                 var result = await intake.Append(scope, [.. batch.Select(b => b.In)], batch[^1].At);
                 if (result.Events.FirstOrDefault(e => e.Outcome != IntakeOutcome.Stored) is { } bad)
                 {
-                    throw new InvalidOperationException($"The demo's own event was refused: {bad.Refusal?.Message}");
+                    throw new InvalidOperationException($"The demo's own event was refused: {bad.Refusal?.Plain}");
                 }
             }
         }

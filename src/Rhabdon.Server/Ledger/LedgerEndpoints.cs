@@ -63,7 +63,7 @@ public static class LedgerEndpoints
     }
 
     private static async Task<IReadOnlyList<Quarantined>> List(ClaimsPrincipal user, CancellationToken cancel, Quarantine quarantine, QuarantineId? after = null, int limit = 50) =>
-        [.. (await quarantine.List(user.Scope(), after, Math.Clamp(limit, 1, LargestPage), cancel)).Select(q => q with { Reason = Sentences.English.Say(q.Why()), ArgsJson = null })];
+        [.. (await quarantine.List(user.Scope(), after, Math.Clamp(limit, 1, LargestPage), cancel)).Select(q => q with { Reason = Sentences.English.Say(q.Why()) })];
 
     private static async Task<IntakeLine> Retry(QuarantineId quarantineId, ClaimsPrincipal user, Intake intake, Quarantine quarantine, IHubContext<Live> live, TimeProvider clock, CancellationToken cancel)
     {

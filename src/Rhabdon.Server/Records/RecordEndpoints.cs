@@ -36,7 +36,7 @@ public sealed record RecordEntry(
 /// <param name="FaceLimitSetId">What its face is held to: the newest house limits, else the standard.</param>
 /// <param name="Connections">Mated pairs of its link, both ends mated.</param>
 /// <param name="Splices">Of its link, with those of pigtails.</param>
-/// <param name="Rework">What you can do with its finished connector that is not accepted, the cheapest first.</param>
+/// <param name="Rework">What you can do with its finished connector that is not accepted, the cheapest first; empty in a panel's bench, where nobody chooses it.</param>
 /// <param name="FarEndMade">True when the far end's own record says that its connector is finished; else a reading's far end has to be said.</param>
 public sealed record EndView(
     EndId EndId, string Address, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, PersonId? PersonId, string? PersonName, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
@@ -90,7 +90,7 @@ public static class RecordEndpoints
         var rules = await methods.Rules(scope.CompanyId, cancel);
         var schools = await methods.Schools(scope.CompanyId, cancel);
         var batches = await streams.Batches(scope.CompanyId, plans.SelectMany(e => e.State.BatchesAtWork()), cancel);
-        var (ends, p) = (plans.Select(e => View(e, scope, rules, batches)).ToList(), plans[0]);
+        var (ends, p) = (plans.Select(e => View(e, null, rules, batches)).ToList(), plans[0]);
         var planned = plans.Where(e => e.ProcedureId is not null).Select(e => rules.FindTable(e.ProcedureId!, e.ProcedureVersion!.Value, schools));
         var running = ends.SelectMany(e => e.State.Attempts).Where(a => a.Open).Select(a => rules.FindTable(a.ProcedureId, a.ProcedureVersion, a.Schools));
         return new(placeId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).OfType<RunTable>().Distinct()], await methods.Kit(scope.CompanyId, p.CrewId, cancel), batches);
@@ -122,7 +122,8 @@ public static class RecordEndpoints
 
     private static Dictionary<BatchId, Instant> CountedAt(IReadOnlyList<BatchState> batches) => batches.Where(b => b.Counts.Count > 0).ToDictionary(b => b.Id.As<Core.Ids.Batch>(), b => b.Counts.Max(c => c.At));
 
-    private static EndView View(EndPlan p, Scope reader, Rules rules, IReadOnlyList<BatchState> batches)
+    /// <param name="chooser">Who may choose what is done with it again; null where nobody asks.</param>
+    private static EndView View(EndPlan p, Scope? chooser, Rules rules, IReadOnlyList<BatchState> batches)
     {
         var table = p.ProcedureId is null ? null : rules.FindTable(p.ProcedureId, p.ProcedureVersion!.Value);
         var plan = p.Planned();
@@ -137,7 +138,7 @@ public static class RecordEndpoints
             Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state,
             LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light, rules.FaceSetFor(plan).Id,
             FarEnds.IsMade(p.FarStatus), plan.Connections, plan.Splices, p.OrderedLengthMm, p.Version, state.Current is not { } made || Shards.Counted(made, CountedAt(batches)),
-            walked is null ? [] : ReworkChoices.Of(state, walked, p.SlackPlannedMm - state.SlackUsedMm, reader.Role, reader.PersonId));
+            walked is null || chooser is null ? [] : ReworkChoices.Of(state, walked, p.SlackPlannedMm - state.SlackUsedMm, chooser.Role, chooser.PersonId));
     }
 
     private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.Json.Serialization;
 using Npgsql;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
@@ -6,7 +7,7 @@ using Rhabdon.Core.Planning;
 
 namespace Rhabdon.Store;
 
-public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, string Code, string Field, string Reason, string? ArgsJson, string SenderName, Instant ReceivedAt, int Tries)
+public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, string Code, string Field, string Reason, [property: JsonIgnore] string? ArgsJson, string SenderName, Instant ReceivedAt, int Tries)
 {
     public Refusal Why() => new(Code, Field, Reason, ArgsJson is null ? null : JsonSerializer.Deserialize<Dictionary<string, object>>(ArgsJson));
 }

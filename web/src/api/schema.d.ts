@@ -6025,7 +6025,6 @@ export interface components {
             code: string;
             field: string;
             reason: string;
-            argsJson: null | string;
             senderName: string;
             /** Format: date-time */
             receivedAt: string;

@@ -79,14 +79,14 @@ export const measuredWith = (r: Reference, nm: number, readingDbm: number) => {
   };
 };
 
-/** How the reference stands at each of these wavelengths; nothing until Core's figures are known here. */
+/** How the reference stands at each of these wavelengths. Where Core's figures are not known here yet, the ledger decides. */
 export function useReferenceState(r: Reference, wavelengthsNm: number[]) {
   const rule = useKnown().data?.reference;
   const of = (nm: number) => rule && judgeReference(r.levels[nm], nm, rule, Date.now());
   return {
     of,
     /** The level that a reading may stand on; 0.00 dBm is one like any other. */
-    levelOf: (nm: number): number | null => (of(nm)?.state === "good" ? (r.levels[nm]?.dbm ?? null) : null),
+    levelOf: (nm: number): number | null => ((of(nm)?.state ?? "good") === "good" ? (r.levels[nm]?.dbm ?? null) : null),
     old: wavelengthsNm.filter((nm) => of(nm)?.state === "old"),
   };
 }

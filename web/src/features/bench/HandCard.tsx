@@ -417,7 +417,7 @@ function Keys() {
     ["↑ ↓", "keyPhase"],
     ["Enter", "keyDone"],
     ["B", "keyBatch"],
-    ["1–4", "keyAnswer"],
+    ["1–6", "keyAnswer"],
     ["Space", "keySpace"],
     ["Z", "keyUndo"],
     ["?", "keyHelp"],
