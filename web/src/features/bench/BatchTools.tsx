@@ -20,7 +20,7 @@ export function BatchTools({ value, onChange }: { value: string[]; onChange: (id
   if (tools.length === 0) return null;
   return (
     <Select
-      className="wide"
+      className="w-full"
       mode="multiple"
       aria-label={t("bench.withTools")}
       placeholder={t("bench.withTools")}

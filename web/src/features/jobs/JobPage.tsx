@@ -106,7 +106,7 @@ function ViewersOf({ jobId }: { jobId: string }) {
       <Select
         aria-label={t("jobs.viewers")}
         mode="multiple"
-        className="wide"
+        className="w-full"
         value={named.data?.personIds}
         showSearch={{ filterOption: false, onSearch: setTyped }}
         onPopupScroll={() => people.hasNextPage && people.fetchNextPage()}

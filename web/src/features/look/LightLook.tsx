@@ -121,7 +121,7 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
         <div className="faint">{t("light.rule")}</div>
         <Select
           aria-label={t("light.rule")}
-          className="wide"
+          className="w-full"
           value={rule}
           disabled={!!end.lightRule}
           options={lights.map((l) => ({ value: l.rule, label: t(`light.rule-${l.rule}`) }))}

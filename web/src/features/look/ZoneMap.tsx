@@ -11,7 +11,7 @@ export function ZoneMap(props: {
   const { t } = useTranslation();
   const outside = [...props.zones].sort((a, b) => b.outerUm - a.outerUm);
   return (
-    <svg className="zones wide low" viewBox="-140 -140 280 280" role="img" aria-label={t("look.zone")}>
+    <svg className="zones w-full low" viewBox="-140 -140 280 280" role="img" aria-label={t("look.zone")}>
       {outside.map((z, i) => (
         <circle
           key={z.zone}

@@ -140,7 +140,7 @@ function JobForm({ job }: { job?: S["Job"] }) {
             <Input />
           </Form.Item>
           <Form.Item name="dueOn" label={t("plan.due")} rules={[{ required: true }]}>
-            <DatePicker className="wide" />
+            <DatePicker className="w-full" />
           </Form.Item>
           <Form.Item name="timeZone" label={t("plan.timeZone")} rules={[{ required: true }]}>
             <Select showSearch options={[{ value: "UTC", label: "UTC" }, ...zones]} />
