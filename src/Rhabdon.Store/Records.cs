@@ -126,19 +126,21 @@ public sealed class Records(NpgsqlDataSource db)
         ];
         var key = open is null && judged is null ? "e" : "s";
         var order = $"{key}.job_id, {key}.place_id, {key}.port, {key}.position";
-        string Page(string seen) => $"""
+        // Where a filter finds many of everybody's, one's own are found by an index for both; what is open is few, and looked through as it is.
+        var seen = f.Form is not null || f.Polish is not null || f.Method is not null ? scope.SeesEndInParts : [Scope.SeesEnd];
+        string Page(string part) => $"""
             (select {order}, e.end_id as page_id
               from cable_end e
               {(key == "s" ? "" : "left ")}join end_state s on s.company_id = @CompanyId and s.end_id = e.end_id
               join job j on j.company_id = e.company_id and j.job_id = e.job_id
-              where e.company_id = @CompanyId and {seen}{string.Concat(wanted.Where(w => w is not null).Select(w => $"\n    and {w}"))}
+              where e.company_id = @CompanyId and {part}{string.Concat(wanted.Where(w => w is not null).Select(w => $"\n    and {w}"))}
                 and (@after::uuid is null or ({order}) > (select a.job_id, a.place_id, a.port, a.position from cable_end a where a.company_id = @CompanyId and a.end_id = @after))
               order by {order} limit @limit)
             """;
         // First which ends are on the page, then all that is said of them: so the rest is looked up for a page's ends only.
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<EndRow>(cancel, $"""
-            with page as materialized (select page_id from ({string.Join("\n union all ", scope.SeesEndInParts.Select(Page))}) parts order by job_id, place_id, port, position limit @limit)
+            with page as materialized (select page_id from ({string.Join("\n union all ", seen.Select(Page))}) parts order by job_id, place_id, port, position limit @limit)
             select e.end_id, e.job_id, j.customer, coalesce(sp.code, '') as space_code, coalesce(p.code, '') as panel_code, e.port, e.position, k.code as cable_code, e.strand, e.side, w.name as crew_name, h.name as person_name,
                    e.form, e.polish, e.mode, e.method, coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, coalesce(s.attempts, 0) as attempts,
                    coalesce(s.slack_used_mm, 0) as slack_used_mm, case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
