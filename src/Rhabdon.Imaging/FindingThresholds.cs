@@ -1,7 +1,7 @@
 namespace Rhabdon.Imaging;
 
 /// <summary>
-/// When something on a face counts as a finding, and as which. What has no other source is ours: set so that drawn faces of known truth are
+/// When something on a face counts as a finding, and as which; what a stroke's shape is told by stands with it (PatchShape, LineSearch). What has no other source is ours: set so that drawn faces of known truth are
 /// read right over the range of blur, noise and scale of docs/numbers.md#pictures, never by pictures of real connectors.
 /// </summary>
 /// <param name="FineBlurPx">Smoothing before spots and scratches are looked for.</param>
