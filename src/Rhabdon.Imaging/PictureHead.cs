@@ -1,89 +1,142 @@
-using MetadataExtractor;
-using MetadataExtractor.Formats.Bmp;
-using MetadataExtractor.Formats.Exif;
-using MetadataExtractor.Formats.Jpeg;
-using MetadataExtractor.Formats.Png;
-using MetadataExtractor.Formats.Tiff;
-using MetadataExtractor.IO;
-using MetadataExtractor.Util;
+using System.Buffers.Binary;
 using Rhabdon.Core;
 
 namespace Rhabdon.Imaging;
 
-/// <summary>What a picture's file says of itself, before anything is unpacked.</summary>
+/// <summary>
+/// What a picture's file says of itself, before anything is unpacked. Our own: the library that was tried threw what it liked on damaged files,
+/// and made room for whatever length a file claimed.
+/// </summary>
 /// <param name="Whole">False where the file ends too early: a library that shows what there is of it would pass for a whole picture.</param>
 internal readonly record struct PictureHead(string ContentType, int Width, int Height, bool Whole)
 {
     /// <exception cref="RefusedException">It is no picture of a known kind, or says of itself what cannot be.</exception>
-    public static PictureHead Of(byte[] file)
+    public static PictureHead Of(ReadOnlySpan<byte> f)
     {
         try
         {
-            using var stream = new MemoryStream(file, writable: false);
-            return FileTypeDetector.DetectFileType(stream) switch
+            return f switch
             {
-                FileType.Png => Png(stream),
-                FileType.Jpeg => Jpeg(stream, file),
-                FileType.Bmp => Bmp(stream, file.Length),
-                FileType.Tiff => Tiff(stream, file.Length),
+                [0x89, (byte)'P', (byte)'N', (byte)'G', 0x0D, 0x0A, 0x1A, 0x0A, ..] => Png(f),
+                [0xFF, 0xD8, 0xFF, ..] => Jpeg(f),
+                [(byte)'B', (byte)'M', ..] => Bmp(f),
+                [(byte)'I', (byte)'I', 42, 0, ..] or [(byte)'M', (byte)'M', 0, 42, ..] => Tiff(f),
                 _ => throw Refused("picture-kind"),
             };
         }
-        catch (Exception e) when (e is IOException or MetadataException or ImageProcessingException)
+        catch (Exception e) when (e is ArgumentOutOfRangeException or IndexOutOfRangeException)
         {
             throw Refused("picture-cut-off");
         }
     }
 
-    private static PictureHead Png(Stream stream)
+    private static PictureHead Png(ReadOnlySpan<byte> f)
     {
-        // The header and the end alone are asked for: nothing that is packed is unpacked.
-        var chunks = new PngChunkReader().Extract(new SequentialStreamReader(stream), new HashSet<PngChunkType> { PngChunkType.IHDR, PngChunkType.IEND }).ToList();
-        var header = new PngHeader(chunks.FirstOrDefault(c => c.ChunkType.Equals(PngChunkType.IHDR))?.Bytes ?? throw Damaged());
-        return new("image/png", Side(header.ImageWidth), Side(header.ImageHeight), chunks.Any(c => c.ChunkType.Equals(PngChunkType.IEND)));
+        var (width, height) = (BinaryPrimitives.ReadInt32BigEndian(f[16..]), BinaryPrimitives.ReadInt32BigEndian(f[20..]));
+        var at = 8L;
+        while (at + 12 <= f.Length)
+        {
+            var length = BinaryPrimitives.ReadUInt32BigEndian(f[(int)at..]);
+            if (f.Slice((int)at + 4, 4).SequenceEqual("IEND"u8))
+            {
+                return new("image/png", Side(width), Side(height), true);
+            }
+
+            at += 12 + length;
+        }
+
+        return new("image/png", Side(width), Side(height), false);
     }
 
-    private static PictureHead Jpeg(Stream stream, byte[] file)
+    private static PictureHead Jpeg(ReadOnlySpan<byte> f)
     {
-        var frame = JpegSegmentReader.ReadSegments(new SequentialStreamReader(stream), Enum.GetValues<JpegSegmentType>().Where(t => t is >= JpegSegmentType.Sof0 and <= JpegSegmentType.Sof15 and not JpegSegmentType.Dht).ToList()).FirstOrDefault() ?? throw Damaged();
-        var size = new JpegReader().Extract(frame);
-        return new("image/jpeg", Side(size.GetImageWidth()), Side(size.GetImageHeight()), file.AsSpan().LastIndexOf<byte>([0xFF, 0xD9]) > frame.Offset);
+        var at = 2;
+        while (true)
+        {
+            while (f[at..][0] == 0xFF && f[(at + 1)..][0] == 0xFF)
+            {
+                at++;
+            }
+
+            var marker = f[(at + 1)..][0];
+            if (f[at] != 0xFF || marker is 0xD9 or 0xDA)
+            {
+                throw Refused("picture-damaged");
+            }
+
+            if (marker is >= 0xC0 and <= 0xCF and not (0xC4 or 0xC8 or 0xCC))
+            {
+                var (height, width) = (BinaryPrimitives.ReadUInt16BigEndian(f[(at + 5)..]), BinaryPrimitives.ReadUInt16BigEndian(f[(at + 7)..]));
+                return new("image/jpeg", Side(width), Side(height), f.LastIndexOf<byte>([0xFF, 0xD9]) > at);
+            }
+
+            at += 2 + BinaryPrimitives.ReadUInt16BigEndian(f[(at + 2)..]);
+        }
     }
 
-    private static PictureHead Bmp(Stream stream, int length)
+    private static PictureHead Bmp(ReadOnlySpan<byte> f)
     {
-        var head = BmpMetadataReader.ReadMetadata(stream).OfType<BmpHeaderDirectory>().FirstOrDefault() ?? throw Damaged();
-        if (head.GetInt32(BmpHeaderDirectory.TagHeaderSize) < 40)
+        var offset = BinaryPrimitives.ReadUInt32LittleEndian(f[10..]);
+        var headerSize = BinaryPrimitives.ReadUInt32LittleEndian(f[14..]);
+        if (headerSize < 40)
         {
             throw Refused("picture-old-bmp");
         }
 
-        var (width, rows) = (head.GetInt32(BmpHeaderDirectory.TagImageWidth), Math.Abs((long)head.GetInt32(BmpHeaderDirectory.TagImageHeight)));
-        var stride = ((((long)width * head.GetInt32(BmpHeaderDirectory.TagBitsPerPixel)) + 31) / 32) * 4;
-        var packed = head.GetInt32(BmpHeaderDirectory.TagCompression) is 1 or 2;
-        return new("image/bmp", Side(width), Side(rows), packed || length >= head.GetInt32(BmpHeaderDirectory.TagHeaderSize) + 14 + (stride * rows));
+        var (width, height) = (BinaryPrimitives.ReadInt32LittleEndian(f[18..]), BinaryPrimitives.ReadInt32LittleEndian(f[22..]));
+        var bits = BinaryPrimitives.ReadUInt16LittleEndian(f[28..]);
+        var packed = BinaryPrimitives.ReadUInt32LittleEndian(f[30..]) is 1 or 2;
+        var rows = Math.Abs((long)height);
+        var stride = ((((long)width * bits) + 31) / 32) * 4;
+        return new("image/bmp", Side(width), Side(rows), packed || f.Length >= offset + (stride * rows));
     }
 
-    private static PictureHead Tiff(Stream stream, int length)
+    private static PictureHead Tiff(ReadOnlySpan<byte> f)
     {
-        var directory = TiffMetadataReader.ReadMetadata(stream).OfType<ExifIfd0Directory>().FirstOrDefault() ?? throw Damaged();
-        var (starts, sizes) = (Numbers(directory, ExifDirectoryBase.TagStripOffsets, ExifDirectoryBase.TagTileOffsets), Numbers(directory, ExifDirectoryBase.TagStripByteCounts, ExifDirectoryBase.TagTileByteCounts));
-        return new("image/tiff", Side(directory.GetInt64(ExifDirectoryBase.TagImageWidth)), Side(directory.GetInt64(ExifDirectoryBase.TagImageHeight)),
-            starts.Count > 0 && starts.Count == sizes.Count && starts.Zip(sizes, (start, size) => start + size).All(end => end <= length));
-    }
+        var little = f[0] == 'I';
+        uint U32(ReadOnlySpan<byte> s) => little ? BinaryPrimitives.ReadUInt32LittleEndian(s) : BinaryPrimitives.ReadUInt32BigEndian(s);
+        ushort U16(ReadOnlySpan<byte> s) => little ? BinaryPrimitives.ReadUInt16LittleEndian(s) : BinaryPrimitives.ReadUInt16BigEndian(s);
+        ReadOnlySpan<byte> From(ReadOnlySpan<byte> s, long at) => at <= s.Length ? s[(int)at..] : throw new ArgumentOutOfRangeException(nameof(at));
+        long width = 0, height = 0;
+        ReadOnlySpan<byte> offsets = default, counts = default;
+        var (wideOffsets, wideCounts, strips) = (true, true, 0L);
+        var ifd = From(f, U32(f[4..]));
+        var entries = U16(ifd);
+        for (var i = 0; i < entries; i++)
+        {
+            var e = From(ifd, 2 + (i * 12L))[..12];
+            var (tag, wide, count) = (U16(e), U16(e[2..]) == 4, U32(e[4..]));
+            var value = wide ? U32(e[8..]) : U16(e[8..]);
+            var list = count * (wide ? 4L : 2L) <= 4 ? e[8..] : From(f, U32(e[8..]));
+            switch (tag)
+            {
+                case 256: width = value; break;
+                case 257: height = value; break;
+                case 273 or 324:
+                    offsets = list;
+                    (wideOffsets, strips) = (wide, count);
+                    break;
+                case 279 or 325:
+                    counts = list;
+                    wideCounts = wide;
+                    break;
+                default: break;
+            }
+        }
 
-    /// <summary>One number or a list of them, as strips or as tiles.</summary>
-    private static List<long> Numbers(ExifIfd0Directory directory, int strips, int tiles) => (directory.GetObject(strips) ?? directory.GetObject(tiles)) switch
-    {
-        Array list => [.. list.Cast<object>().Select(n => Convert.ToInt64(n, System.Globalization.CultureInfo.InvariantCulture))],
-        null => [],
-        var one => [Convert.ToInt64(one, System.Globalization.CultureInfo.InvariantCulture)],
-    };
+        var whole = strips is > 0 and < 1_000_000 && counts.Length > 0;
+        for (var i = 0; whole && i < strips; i++)
+        {
+            var start = wideOffsets ? U32(From(offsets, i * 4L)) : U16(From(offsets, i * 2L));
+            var size = wideCounts ? U32(From(counts, i * 4L)) : U16(From(counts, i * 2L));
+            whole = (long)start + size <= f.Length;
+        }
+
+        return new("image/tiff", Side(width), Side(height), whole);
+    }
 
     private static int Side(long pixels) => pixels is > 0 and <= 100_000 ? (int)pixels
         : throw Refused("picture-size");
-
-    private static RefusedException Damaged() => Refused("picture-damaged");
 
     private static RefusedException Refused(string code) => new(Refusal.Of(code, "image"));
 }
