@@ -63,7 +63,7 @@ internal sealed class FindingSearch
 
                 var patch = part.ConvertAll(i => At(i, sign * values[i]));
                 // Light from the core itself is no finding.
-                if (sign > 0 && patch.All(d => (d.X * d.X) + (d.Y * d.Y) < 64) && patch.Max(d => d.Value) < 0.3 * _face.CladdingLevel)
+                if (sign > 0 && patch.All(d => (d.X * d.X) + (d.Y * d.Y) < _limits.CoreLightUm * _limits.CoreLightUm) && patch.Max(d => d.Value) < _limits.CoreLightShare * _face.CladdingLevel)
                 {
                     continue;
                 }
@@ -102,7 +102,7 @@ internal sealed class FindingSearch
     private void TakeApart(List<Dot> patch, double leastUm, bool faint, int depth)
     {
         var px = _face.UmPerPx;
-        var high = Share(patch, 0.85) / 2;
+        var high = Share(patch, _limits.BodyQuantile) / 2;
         var body = patch.Where(d => d.Value >= high).ToList();
         if (body.Count < 3)
         {
@@ -128,7 +128,7 @@ internal sealed class FindingSearch
             return;
         }
 
-        if (!faint && shape.Elongation > _limits.LongElongation && shape.Length >= _limits.LeastScratchUm && shape.Jagged(body, px) && !_straight.MostlyStraight(patch, body, shape.Length))
+        if (!faint && shape.Elongation > _limits.LongElongation && shape.Length >= _limits.LeastScratchUm && shape.Jagged(body, px, _limits.Stroke) && !_straight.MostlyStraight(patch, body, shape.Length))
         {
             _spots.Add(SeenFinding.Spot(FindingKind.Crack, shape.Middle.X, shape.Middle.Y, Math.Min(250, shape.Length)));
             return;
@@ -140,7 +140,7 @@ internal sealed class FindingSearch
             return;
         }
 
-        if (!faint && shape.Elongation > _limits.StraightElongation && shape.Straight(body, px) && shape.Length >= _limits.LeastScratchUm)
+        if (!faint && shape.Elongation > _limits.StraightElongation && shape.Straight(body, px, _limits.Stroke) && shape.Length >= _limits.LeastScratchUm)
         {
             AddLine(shape.Ends.X0, shape.Ends.Y0, shape.Ends.X1, shape.Ends.Y1);
             return;
@@ -192,7 +192,7 @@ internal sealed class FindingSearch
         var touching = body.Count(d => double.Hypot(d.X, d.Y) is var far && (inner ? far > InnerLimitUm - (1.5 * _face.UmPerPx) : far < OuterLimitUm + (1.5 * _face.UmPerPx))) * _face.UmPerPx / 1.5;
         // A chip's visible part lies along the edge, a scratch that ends there points at it.
         var across = Math.Abs(((x * shape.Ux) + (y * shape.Uy)) / Math.Max(1, r));
-        if (touching < 0.45 * shape.Length || r > OuterLimitUm + 12 || (shape.Elongation > 2.2 && across > 0.4))
+        if (touching < _limits.RimShare * shape.Length || r > OuterLimitUm + _limits.RimReachUm || (shape.Elongation > _limits.RimElongation && across > _limits.RimAcross))
         {
             return null;
         }
@@ -235,8 +235,8 @@ internal sealed class FindingSearch
             return found;
         }
 
-        var covers = found.Where(f => f.SizeUm > 3.3 && f.Reach().NearUm < 5).ToList();
-        return [.. found.Where(f => f.Reach().FarUm > 11 || covers.All(c => c == f || Extent(c) < Extent(f) * 0.8 || Gap(c, f) > 2))];
+        var covers = found.Where(f => f.SizeUm > _limits.CoverUm && f.Reach().NearUm < _limits.CoverNearUm).ToList();
+        return [.. found.Where(f => f.Reach().FarUm > _limits.CoverFarUm || covers.All(c => c == f || Extent(c) < Extent(f) * _limits.CoverShare || Gap(c, f) > _limits.CoverGapUm))];
     }
 
     private static double Extent(SeenFinding f) => f.Kind == FindingKind.Scratch ? double.Hypot(f.X1Um!.Value - f.X0Um!.Value, f.Y1Um!.Value - f.Y0Um!.Value) : f.SizeUm;

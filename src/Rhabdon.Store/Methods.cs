@@ -2,6 +2,8 @@ using System.Collections.Concurrent;
 using System.Text.Json;
 using Npgsql;
 using Rhabdon.Core;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
@@ -12,7 +14,8 @@ namespace Rhabdon.Store;
 /// <summary>A version of a company's own procedure.</summary>
 /// <param name="PublishedAt">Null while it is a draft.</param>
 /// <param name="Stored">The document byte for byte as the database gave it.</param>
-public sealed record OwnProcedure(ProcedureDocument Document, Instant ChangedAt, string ChangedBy, Instant? PublishedAt, string Stored);
+/// <param name="CopiedFromId">The procedure that it was copied from; null where it came in otherwise.</param>
+public sealed record OwnProcedure(ProcedureDocument Document, Instant ChangedAt, string ChangedBy, Instant? PublishedAt, string Stored, string? CopiedFromId, int? CopiedFromVersion);
 
 /// <summary>A company's own procedures and schools, and the rules that follow from them.</summary>
 public sealed class Methods(NpgsqlDataSource db, Rules shipped)
@@ -23,13 +26,13 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     /// <summary>True for a limit set that came with the program.</summary>
     public bool IsShipped(string limitSetId) => shipped.EndFace.ContainsKey(limitSetId) || shipped.Loss.ContainsKey(limitSetId);
 
-    private sealed record Row(string Document, Instant ChangedAt, string ChangedBy, Instant? PublishedAt)
+    private sealed record Row(string Document, Instant ChangedAt, string ChangedBy, Instant? PublishedAt, string? CopiedFromId, int? CopiedFromVersion)
     {
-        public OwnProcedure Read() => new(JsonSerializer.Deserialize<ProcedureDocument>(Document, Wire.Json)!, ChangedAt, ChangedBy, PublishedAt, Document);
+        public OwnProcedure Read() => new(JsonSerializer.Deserialize<ProcedureDocument>(Document, Wire.Json)!, ChangedAt, ChangedBy, PublishedAt, Document, CopiedFromId, CopiedFromVersion);
     }
 
     private const string Select = """
-        select o.document::text as document, o.changed_at, p.name as changed_by, o.published_at
+        select o.document::text as document, o.changed_at, p.name as changed_by, o.published_at, o.copied_from_id, o.copied_from_version
         from own_procedure o join person p on p.company_id = o.company_id and p.person_id = o.changed_by
         where o.company_id = @companyId
         """;
@@ -89,16 +92,16 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     }
 
     /// <summary>Adds a draft under the next version of its id. Two at once get two versions.</summary>
-    public async Task<int> Add(CompanyId companyId, PersonId personId, ProcedureDocument d, Instant now, CancellationToken cancel = default)
+    public async Task<int> Add(CompanyId companyId, PersonId personId, ProcedureDocument d, (string Id, int Version)? from, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
         await c.Run(cancel, "select pg_advisory_xact_lock(hashtextextended(@name, 0))", new { name = $"{companyId}/{d.Id}" }, t);
         var version = 1 + await c.Scalar<int>(cancel, "select coalesce(max(version), 0) from own_procedure where company_id = @companyId and procedure_id = @Id", new { companyId, d.Id }, t);
         await c.Run(cancel, """
-            insert into own_procedure (company_id, procedure_id, version, document, changed_at, changed_by)
-            values (@companyId, @Id, @version, @document::jsonb, @now, @personId)
-            """, new { companyId, personId, d.Id, version, document = JsonSerializer.Serialize(d with { Version = version }, Wire.Json), now }, t);
+            insert into own_procedure (company_id, procedure_id, version, document, changed_at, changed_by, copied_from_id, copied_from_version)
+            values (@companyId, @Id, @version, @document::jsonb, @now, @personId, @fromId, @fromVersion)
+            """, new { companyId, personId, d.Id, version, fromId = from?.Id, fromVersion = from?.Version, document = JsonSerializer.Serialize(d with { Version = version }, Wire.Json), now }, t);
         await t.CommitAsync(cancel);
         return version;
     }
@@ -138,6 +141,64 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
             """, new { companyId, procedureId, version }, t);
         await t.CommitAsync(cancel);
         return true;
+    }
+
+    /// <summary>Ends of every company that nobody has begun follow what ships now, once for each version; runs keep theirs.</summary>
+    public async Task FollowShipped(CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await using var t = await c.BeginTransactionAsync(cancel);
+        await c.Run(cancel, "select pg_advisory_xact_lock(hashtextextended('shipped', 0))", new { }, t);
+        var newest = shipped.Newest.ToDictionary(p => p.Id, p => p.Version);
+        var before = (await c.Query<(string Id, int Version)>(cancel, "select procedure_id, version from shipped_version", new { }, t)).ToDictionary(r => r.Id, r => r.Version);
+        if (newest.Any(n => before.GetValueOrDefault(n.Key) < n.Value))
+        {
+            await Provide(c, t, cancel);
+        }
+
+        foreach (var (procedureId, version) in newest.Where(n => before.GetValueOrDefault(n.Key) < n.Value))
+        {
+            await c.Run(cancel, """
+                update cable_end e set procedure_version = @version
+                where e.procedure_id = @procedureId and e.procedure_version < @version
+                  and not exists (select 1 from end_state s where s.company_id = e.company_id and s.end_id = e.end_id and s.attempts > 0)
+                """, new { procedureId, version }, t);
+            await c.Run(cancel, "insert into shipped_version (procedure_id, version) values (@procedureId, @version) on conflict (procedure_id) do update set version = @version", new { procedureId, version }, t);
+        }
+
+        await t.CommitAsync(cancel);
+    }
+
+    private sealed record Unprovided(ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass FiberClass, CableConstruction Construction);
+
+    /// <summary>Ends for which there was no procedure get one that ships now.</summary>
+    private async Task Provide(NpgsqlConnection c, NpgsqlTransaction t, CancellationToken cancel)
+    {
+        foreach (var u in await c.Query<Unprovided>(cancel, """
+            select distinct e.form, e.polish, e.mode, e.method, k.fiber_class, k.construction
+            from cable_end e join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id where e.procedure_id is null
+            """, new { }, t))
+        {
+            if (Fitting.Of(shipped.Newest, new(u.Form, u.Polish, u.Mode, u.Method, null), new(u.FiberClass, u.Construction)).FirstOrDefault() is { } p)
+            {
+                await c.Run(cancel, """
+                    update cable_end e set procedure_id = @Id, procedure_version = @Version
+                    from cable k
+                    where k.company_id = e.company_id and k.cable_id = e.cable_id and e.procedure_id is null
+                      and e.form = @form and e.polish = @polish and e.mode = @mode and e.method = @method and k.fiber_class = @fiberClass and k.construction = @construction
+                    """, new
+                {
+                    p.Id,
+                    p.Version,
+                    form = u.Form.ToString(),
+                    polish = u.Polish.ToString(),
+                    mode = u.Mode.ToString(),
+                    method = u.Method.ToString(),
+                    fiberClass = u.FiberClass.ToString(),
+                    construction = u.Construction.ToString(),
+                }, t);
+            }
+        }
     }
 
     /// <returns>False when there is no such draft.</returns>

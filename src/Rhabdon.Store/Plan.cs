@@ -21,10 +21,11 @@ public sealed record Panel(PanelId PanelId, SpaceId SpaceId, string Code, int Po
 /// <param name="Splices">Known along the cable; those of pigtails come on top.</param>
 /// <param name="DiameterMm">Outside, over the jacket; null where nobody said.</param>
 /// <param name="OrderedLengthMm">For a jumper, which lands on no panel of this job: its length from ferrule to ferrule.</param>
+/// <param name="OrderedToleranceMm">By how much that may differ, either way; null where nobody said, and then by nothing.</param>
 /// <param name="Version">Rises with each change; a change says which one it was made on.</param>
 public sealed record Cable(
     CableId CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm,
-    int UnitSize, IReadOnlyList<StrandColour> ColourOrder, int Connections, int Splices, double? DiameterMm, double? OrderedLengthMm, int Version)
+    int UnitSize, IReadOnlyList<StrandColour> ColourOrder, int Connections, int Splices, double? DiameterMm, double? OrderedLengthMm, double? OrderedToleranceMm, int Version)
 {
     public StrandLay Lay() => new(UnitSize, ColourOrder);
 }
@@ -65,7 +66,7 @@ public sealed class Plan(NpgsqlDataSource db, Methods methods)
         await using var q = await c.Several(cancel, """
             select space_id, code, name, version from space where company_id = @companyId and job_id = @jobId order by code;
             select panel_id, space_id, code, ports, adapter_form, angled, version from panel where company_id = @companyId and job_id = @jobId order by code;
-            select cable_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order, connections, splices, diameter_mm, ordered_length_mm, version
+            select cable_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order, connections, splices, diameter_mm, ordered_length_mm, ordered_tolerance_mm, version
             from cable where company_id = @companyId and job_id = @jobId order by code;
             select module_id, panel_id, code, fiber_class, fibers, rear_form, front_form, loss_db, version from module where company_id = @companyId and job_id = @jobId order by code;
             select cord_id, code, fiber_class, fibers, form_a, polish_a, form_b, polish_b, length_m, version from cord where company_id = @companyId and job_id = @jobId order by code;
@@ -78,10 +79,10 @@ public sealed class Plan(NpgsqlDataSource db, Methods methods)
 
     private sealed record CableRow(
         CableId CableId, string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize, string ColourOrder,
-        int Connections, int Splices, double? DiameterMm, double? OrderedLengthMm, int Version)
+        int Connections, int Splices, double? DiameterMm, double? OrderedLengthMm, double? OrderedToleranceMm, int Version)
     {
         public Cable Read() => new(
-            CableId, Code, FiberClass, Construction, StrandCount, LengthM, SlackAMm, SlackBMm, UnitSize, Colours(ColourOrder), Connections, Splices, DiameterMm, OrderedLengthMm, Version);
+            CableId, Code, FiberClass, Construction, StrandCount, LengthM, SlackAMm, SlackBMm, UnitSize, Colours(ColourOrder), Connections, Splices, DiameterMm, OrderedLengthMm, OrderedToleranceMm, Version);
     }
 
     private sealed record ChainRow(ChainId ChainId, string Code, string Parts, int Version);
@@ -127,18 +128,18 @@ public sealed class Plan(NpgsqlDataSource db, Methods methods)
     }
 
     public Task Add(CompanyId companyId, JobId jobId, Cable x, CancellationToken cancel = default) => Write("""
-        insert into cable (company_id, cable_id, job_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order, connections, splices, diameter_mm, ordered_length_mm)
-        values (@companyId, @CableId, @jobId, @Code, @fiberClass, @construction, @StrandCount, @LengthM, @SlackAMm, @SlackBMm, @UnitSize, @order, @Connections, @Splices, @DiameterMm, @OrderedLengthMm)
-        """, new { x.CableId, x.Code, x.StrandCount, x.LengthM, x.SlackAMm, x.SlackBMm, x.UnitSize, x.Connections, x.Splices, x.DiameterMm, x.OrderedLengthMm },
+        insert into cable (company_id, cable_id, job_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order, connections, splices, diameter_mm, ordered_length_mm, ordered_tolerance_mm)
+        values (@companyId, @CableId, @jobId, @Code, @fiberClass, @construction, @StrandCount, @LengthM, @SlackAMm, @SlackBMm, @UnitSize, @order, @Connections, @Splices, @DiameterMm, @OrderedLengthMm, @OrderedToleranceMm)
+        """, new { x.CableId, x.Code, x.StrandCount, x.LengthM, x.SlackAMm, x.SlackBMm, x.UnitSize, x.Connections, x.Splices, x.DiameterMm, x.OrderedLengthMm, x.OrderedToleranceMm },
         new { companyId, jobId, fiberClass = x.FiberClass.ToString(), construction = x.Construction.ToString(), order = string.Join(',', x.ColourOrder) }, cancel);
 
     /// <summary>Changes what a cable's ends and links are judged by. What was judged before stays as it was.</summary>
     /// <returns>False when the cable has changed since the version that the change was made on.</returns>
     public async Task<bool> Change(CompanyId companyId, JobId jobId, Cable x, CancellationToken cancel = default) => await Write("""
         update cable set length_m = @LengthM, slack_a_mm = @SlackAMm, slack_b_mm = @SlackBMm, connections = @Connections, splices = @Splices,
-            diameter_mm = @DiameterMm, ordered_length_mm = @OrderedLengthMm, version = version + 1
+            diameter_mm = @DiameterMm, ordered_length_mm = @OrderedLengthMm, ordered_tolerance_mm = @OrderedToleranceMm, version = version + 1
         where company_id = @companyId and job_id = @jobId and cable_id = @CableId and version = @Version
-        """, new { x.CableId, x.LengthM, x.SlackAMm, x.SlackBMm, x.Connections, x.Splices, x.DiameterMm, x.OrderedLengthMm, x.Version }, new { companyId, jobId }, cancel)
+        """, new { x.CableId, x.LengthM, x.SlackAMm, x.SlackBMm, x.Connections, x.Splices, x.DiameterMm, x.OrderedLengthMm, x.OrderedToleranceMm, x.Version }, new { companyId, jobId }, cancel)
         && await Stand(companyId, "cable_id = @CableId", new { companyId, x.CableId }, cancel);
 
     public Task Add(CompanyId companyId, JobId jobId, Module m, CancellationToken cancel = default) => Write("""

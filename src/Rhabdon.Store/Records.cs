@@ -38,13 +38,13 @@ public sealed record EndPlan(
     EndId EndId, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string? FaceLimitSetId, CrewId CrewId, string CrewName, PersonId? PersonId, string? PersonName, string SpaceCode, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
     int Port, int Position, CableId CableId, string CableCode, FiberClass FiberClass, CableConstruction Construction, int StrandCount, int UnitSize, string ColourOrder, double LengthM, double SlackPlannedMm,
     int Strand, CableSide Side, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId, int? ProcedureVersion,
-    EndId? FarEndId, string FarSpaceCode, string FarPanelCode, int? FarPort, int? FarPosition, ConnectorForm? FarForm, EndStatus? FarStatus, TerminationMethod? FarMethod, int Connections, int CableSplices, double? OrderedLengthMm, int Version, string? StateJson)
+    EndId? FarEndId, string FarSpaceCode, string FarPanelCode, int? FarPort, int? FarPosition, ConnectorForm? FarForm, EndStatus? FarStatus, TerminationMethod? FarMethod, int Connections, int CableSplices, double? OrderedLengthMm, double? OrderedToleranceMm, int Version, string? StateJson)
 {
     /// <summary>Space, panel, port, and in a multifiber connector the position; cable, strand and side where there is no panel.</summary>
     public string Address() => Addresses.Of(SpaceCode, PanelCode, Port, Position, CableCode, Strand, Side, Form);
 
     /// <summary>What it is judged by; its link has the splices of pigtails in it.</summary>
-    public PlannedConnector Planned() => new(FiberClass, LengthM, Polish, Method, LimitSetId, Connections, Links.Splices(CableSplices, Method, FarMethod)) { TimeZone = TimeZone, FaceLimitSetId = FaceLimitSetId };
+    public PlannedConnector Planned() => new(FiberClass, LengthM, Polish, Method, LimitSetId, Connections, Links.Splices(CableSplices, Method, FarMethod)) { TimeZone = TimeZone, FaceLimitSetId = FaceLimitSetId, Form = Form, Cord = EndOptions.CordOf(PanelId is not null, StrandCount) };
 
     public Strand StrandAt() => Strands.At(Strand, new(UnitSize, Plan.Colours(ColourOrder)));
 
@@ -82,7 +82,7 @@ public sealed class Records(NpgsqlDataSource db)
                e.port, e.position, e.cable_id, k.code as cable_code, k.fiber_class, k.construction, k.strand_count, k.unit_size, k.colour_order, k.length_m,
                case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
                e.strand, e.side, e.form, e.polish, e.mode, e.method, e.stub_class, e.procedure_id, e.procedure_version,
-               f.end_id as far_end_id, coalesce(fs.code, '') as far_space_code, coalesce(fp.code, '') as far_panel_code, f.port as far_port, f.position as far_position, f.form as far_form, case when f.end_id is not null then coalesce(fst.status, 'Planned') end as far_status, f.method as far_method, k.connections, k.splices as cable_splices, k.ordered_length_mm, e.version, s.state::text as state_json
+               f.end_id as far_end_id, coalesce(fs.code, '') as far_space_code, coalesce(fp.code, '') as far_panel_code, f.port as far_port, f.position as far_position, f.form as far_form, case when f.end_id is not null then coalesce(fst.status, 'Planned') end as far_status, f.method as far_method, k.connections, k.splices as cable_splices, k.ordered_length_mm, k.ordered_tolerance_mm, e.version, s.state::text as state_json
         from cable_end e
         join job j on j.company_id = e.company_id and j.job_id = e.job_id
         join crew w on w.company_id = e.company_id and w.crew_id = e.crew_id

@@ -32,7 +32,7 @@ public sealed record Scope(CompanyId CompanyId, PersonId PersonId, Role Role, Cr
     {
         Role.Office => ["true"],
         Role.Viewer => [Named],
-        Role.Lead => ["e.crew_id = @WorkCrewId", "(j.crew_id = @WorkCrewId and e.crew_id <> @WorkCrewId)"],
+        Role.Lead => ["e.crew_id = @WorkCrewId", "e.given_by = @WorkCrewId"],
         _ => [$"({Given})"],
     };
 

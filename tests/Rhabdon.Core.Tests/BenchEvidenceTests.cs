@@ -12,7 +12,7 @@ public class BenchEvidenceTests
 {
     private static readonly LightWindow Window = new(0.4, 0.4, 0.6, 0.6);
 
-    private static LightPhotos Photos(double before, double after, double exposure = 1, double burnt = 0) => new(default, default, Window, before, after, exposure, burnt);
+    private static Glow Photos(double before, double after, double exposure = 1, double burnt = 0) => new(before, after, exposure, burnt);
 
     /// <remarks>Source: common practice, per connector: no light at all, clearly dimmer, or the tool's lamp.</remarks>
     [Theory]
@@ -64,7 +64,7 @@ public class BenchEvidenceTests
     [Fact]
     public void Every_red_light_check_of_the_shipped_procedures_says_its_rule()
     {
-        var checks = Repo.Newest.SelectMany(p => p.Steps.Where(s => s.Check?.Answers.Any(a => a.Ladder == "glow") == true && s.When?.Is.Contains("without") != true)
+        var checks = Repo.Newest.SelectMany(p => p.Steps.Where(s => s.Check?.Answers.Any(a => a.Ladder is "glow" or "red") == true && s.When?.Is.Contains("without") != true)
             .Where(s => s.Check!.Light is not null || s.Act.Contains("light", StringComparison.OrdinalIgnoreCase) || s.Act.Contains("glow", StringComparison.OrdinalIgnoreCase) || s.Act.Contains("lamp", StringComparison.OrdinalIgnoreCase))
             .Select(s => (p.Id, s.Check!.Light))).ToList();
         Assert.All(checks, c => Assert.NotNull(c.Light));
@@ -87,7 +87,7 @@ public class BenchEvidenceTests
         Assert.Equal([8.0, 0, 0, 0], new[] { TerminationMethod.WedgeLocked, TerminationMethod.CamLocked, TerminationMethod.HardenedDrop, TerminationMethod.SpliceOn }.Select(m => Cleaves.RuleFor(m, Polish.APC).NominalDeg));
         story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(4.1, 0, 0, 0.3), null, rule));
         story.Tell(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0.5, new(1.2, 2.5, 0, 0.3), null, rule));
-        story.Tell(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.ClearlyDimmer, Photos(0.5, 0.2), Rule: LightRule.ClearlyDimmer));
+        story.Tell(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.ClearlyDimmer, new(default, default, Window, 0.5, 0.2, 1, 0), Rule: LightRule.ClearlyDimmer));
         var run = story.State.Current!;
         Assert.Equal((before, 2, 1), (run.Position, run.CleavesSeen.Count, run.Lights.Count));
         Assert.Equal([false, true], run.CleavesSeen.Select(c => c.Verdict.Pass));
@@ -110,8 +110,8 @@ public class BenchEvidenceTests
         Assert.Equal("body.view", Field(EventKind.CleaveSeen, new CleaveSeen(story.RunId, EvidenceId.New(), 0, new(1, 0, 0, 0), null, rule)));
         Assert.Equal("body.runId", Field(EventKind.CleaveSeen, new CleaveSeen(RunId.New(), EvidenceId.New(), 0.5, new(1, 0, 0, 0), null, rule)));
         Assert.Equal("body.seen", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.LampRed, Rule: LightRule.Lamp)));
-        Assert.Equal("body.photos.window", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.Unchanged, Photos(0.5, 0.5) with { Window = new(0.5, 0, 0.4, 1) }, Rule: LightRule.ClearlyDimmer)));
-        Assert.Equal("body.photos.beforeLevel", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.Unchanged, Photos(7, 0.5), Rule: LightRule.ClearlyDimmer)));
+        Assert.Equal("body.photos.window", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.Unchanged, new(default, default, new(0.5, 0, 0.4, 1)), Rule: LightRule.ClearlyDimmer)));
+        Assert.Equal("body.photos.beforeLevel", Field(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.Unchanged, new(default, default, Window, 7, 0.5, 1, 0), Rule: LightRule.ClearlyDimmer)));
     }
 
     [Fact]

@@ -65,7 +65,7 @@ public class FiberTests
     public void Each_thing_that_does_not_fit_is_named_at_once() => Assert.Equal(
         ["mode-differs", "stub-class-missing", "method-construction", "form-differs-panel", "angle-differs-panel"],
         Codes(new(ConnectorForm.LC, Polish.APC, FiberMode.SingleMode, TerminationMethod.WedgeLocked, null),
-            new(FiberClass.OM3, CableConstruction.Coated250), FlatSc));
+            new(FiberClass.OM3, CableConstruction.Cordage16), FlatSc));
 
     [Theory]
     [InlineData(TerminationMethod.ColdCure, CableConstruction.Coated250, false)]

@@ -41,12 +41,12 @@ public class LedgerTests
     public void Nothing_unproven_is_accepted()
     {
         var story = Made();
-        Assert.Equal("not-proven", Refused(() => story.Tell(EventKind.Accepted, new Accepted(story.RunId))));
+        Assert.Equal("not-proven-to-look", Refused(() => story.Tell(EventKind.Accepted, new Accepted(story.RunId))));
         story.Look().Measure(850, -0.2).Measure(1300, 0.5);
         Assert.Equal(EndStatus.ToMeasure, story.State.Status); // a bad reference proves nothing
         story.Measure(850, 3.0);
         Assert.Equal((EndStatus.NeedsDecision, EndVerdict.Fail), (story.State.Status, story.State.Verdict));
-        Assert.Equal("not-proven", Refused(() => story.Tell(EventKind.Accepted, new Accepted(story.RunId))));
+        Assert.Equal("not-proven-failed", Refused(() => story.Tell(EventKind.Accepted, new Accepted(story.RunId))));
         story.Measure(850, 2.4);
         Assert.Equal((EndStatus.ToAccept, EndVerdict.Marginal), (story.State.Status, story.State.Verdict));
     }
@@ -163,7 +163,7 @@ public class LedgerTests
     {
         var story = Made().Look().Measure(850, 0.9, null).Measure(1300, 0.7, null);
         Assert.Equal((EndStatus.ToMeasure, EndVerdict.None, true), (story.State.Status, story.State.Verdict, story.State.Current!.FarEndUnknown));
-        Assert.Contains("far end", Assert.Throws<RefusedException>(() => story.Tell(EventKind.Accepted, new Accepted(story.RunId))).Message);
+        Assert.Contains("far-end", Assert.Throws<RefusedException>(() => story.Tell(EventKind.Accepted, new Accepted(story.RunId))).Message);
 
         // The far end's own entries arrive, before or after: it settles by itself, and comes undone with them.
         static EndState Settled(EndState near, EndState? far) => FarEnds.Settle(near, FarEnds.Turned(near, far));
@@ -243,10 +243,15 @@ public class LedgerTests
         Assert.Equal("lead-accepts", Rights.Against(Role.Installer, story.State, accept)?.Code);
         Assert.Null(Rights.Against(Role.Lead, story.State, accept));
         Assert.Equal("reason-missing", Refused(() => story.Tell(EventKind.Accepted, new Accepted(story.RunId, " "))));
+        // What the screen offers is the same rule; before, it had one of its own.
+        Assert.Equal([Acceptance.LeadOnly, Acceptance.WithReason, Acceptance.WithReason, Acceptance.No], new[] { Role.Installer, Role.Lead, Role.Office, Role.Viewer }.Select(r => Acceptances.Of(story.State, r, null)));
+        Assert.Equal(Acceptance.No, Acceptances.Of(Made().Look().State, Role.Lead, null));
         story.Take(accept);
+        Assert.Equal(Acceptance.No, Acceptances.Of(story.State, Role.Lead, null));
         Assert.Equal((EndStatus.Accepted, EndVerdict.MarginalOver), (story.State.Status, story.State.Verdict));
         var under = Made().Look().Measure(850, 2.38).Measure(1300, 0.7);
         Assert.Equal((EndStatus.ToAccept, EndVerdict.Marginal), (under.State.Status, under.State.Verdict));
+        Assert.Equal(Acceptance.May, Acceptances.Of(under.State, Role.Installer, null));
     }
 
     /// <summary>Before, a client could name its own limits, length and class, and a reading passed by them.</summary>

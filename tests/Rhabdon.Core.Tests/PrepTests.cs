@@ -31,7 +31,7 @@ public class PrepTests
         Assert.Equal(80, card.CutOffUsesMm);
     }
 
-    private static readonly PrepPlan Plan = Repo.Document("cold-cure-3mm").Prep;
+    private static readonly PrepPlan Plan = Repo.Document("cold-cure-3mm", 3).Prep;
 
     private static string[] Faults(PrepPlan plan) =>
         [.. Assert.Throws<RefusedException>(() => PrepCards.Resolve(plan)).Refusals.Select(r => $"{r.Code} {r.Field}")];

@@ -7,7 +7,7 @@ namespace Rhabdon.Core.Tests;
 
 public class ProcedureTests
 {
-    private static readonly ProcedureDocument Doc = Repo.Document("wedge-locked-upc-3mm");
+    private static readonly ProcedureDocument Doc = Repo.Document("wedge-locked-upc-3mm", 4);
 
     private static string[] Faults(ProcedureDocument d) => [.. ProcedureValidator.Faults(d).Select(r => $"{r.Code} {r.Field}")];
 

@@ -15,6 +15,9 @@ namespace Rhabdon.Core.Tests;
 public class PublishedTests
 {
     private static readonly string Frozen = Path.Combine(Repo.Root, "tests", "frozen");
+    /// <summary>Rises with each file: 3 holds the procedures as practitioners show them.</summary>
+    private const int Newest = 3;
+
     private static readonly bool Freeze = Environment.GetEnvironmentVariable("RHABDON_FREEZE") == "1";
 
     [Fact]
@@ -41,7 +44,7 @@ public class PublishedTests
 
         // Two numbers of one procedure are two procedures, unless a better wording is all that differs.
         Assert.NotEqual(now["cold-cure-3mm/1"], now["cold-cure-3mm/3"]);
-        var wording = Repo.Document("cold-cure-3mm") with { Title = "Another title" };
+        var wording = Repo.Documents.Single(d => d is { Id: "cold-cure-3mm", Version: 3 }) with { Title = "Another title" };
         Assert.Equal(now["cold-cure-3mm/3"], ProcedureHash.Of(wording));
         Assert.NotEqual(now["cold-cure-3mm/3"], ProcedureHash.Of(wording with { Steps = [.. wording.Steps.Skip(1)] }));
     }
@@ -51,7 +54,8 @@ public class PublishedTests
     {
         var rules = new Rules(Repo.Documents, [Repo.EndFace], [Repo.Tia]) { Renumbered = YamlText.Read<Dictionary<string, int>>(Repo.Text("procedures/renumbered.yaml")) };
         Assert.Equal(10, rules.Renumbered.Count);
-        Assert.All(rules.Renumbered, r => Assert.Equal(r.Value, Repo.Documents.Where(d => d.Id == r.Key).Max(d => d.Version)));
+        // What came after has numbers of its own.
+        Assert.All(rules.Renumbered, r => Assert.True(r.Value < Repo.Documents.Where(d => d.Id == r.Key).Max(d => d.Version)));
         int Begun(int version, string? hash) => Telling.Tell(new(new EndStory(Repo.Wedge).Plan, EndState.Empty(EndStory.End), rules, new EndStory(Repo.Wedge).Make(EventKind.AttemptStarted,
             new AttemptStarted("wedge-locked-upc-3mm", version, ProcedureHash: hash), 1))).State.Current!.ProcedureVersion;
         string Hash(int version) => ProcedureHash.Of(Repo.Documents.First(d => d.Id == "wedge-locked-upc-3mm" && d.Version == version));
@@ -62,9 +66,9 @@ public class PublishedTests
     public void Frozen_ledgers_replay_alike()
     {
         Directory.CreateDirectory(Frozen);
-        if (Freeze && !File.Exists(Path.Combine(Frozen, "ledgers-1.json.gz")))
+        if (Freeze && !File.Exists(Path.Combine(Frozen, $"ledgers-{Newest}.json.gz")))
         {
-            Write(Path.Combine(Frozen, "ledgers-1.json.gz"));
+            Write(Path.Combine(Frozen, $"ledgers-{Newest}.json.gz"));
         }
 
         var files = Directory.GetFiles(Frozen, "ledgers-*.json.gz");

@@ -14,13 +14,14 @@ namespace Rhabdon.Core.Tests;
 public class VectorTests
 {
     private const int WalksPerTable = 120;
+    private const int WalksPerPair = 8;
     private const int BatchesPerTable = 25;
     private static readonly Instant Now = Instant.FromUtc(2026, 11, 24, 9, 0, 0);
 
     private static readonly List<RunTable> Tables = [.. Repo.Documents.SelectMany((d, i) => Enumerable.Range(0, 5).Select(n => ProcedureCompiler.Compile(d, RandomSchools(d, new Random((i * 10) + n), n == 0))))];
 
     private static Dictionary<string, string>? RandomSchools(ProcedureDocument d, Random random, bool defaults) => defaults ? null
-        : (d.Options ?? []).ToDictionary(o => o.Id, o => o.Choices[random.Next(o.Choices.Count)].Id);
+        : Schools.OptionsOf(d).ToDictionary(o => o.Id, o => o.Choices[random.Next(o.Choices.Count)].Id);
 
     private static void Write(string name, object content)
     {
@@ -28,16 +29,29 @@ public class VectorTests
         File.WriteAllText(Path.Combine(folder.FullName, name), JsonSerializer.Serialize(content, Wire.Json));
     }
 
+    private sealed record Walk(int Table, string Inputs, int Steps, RunPosition End, IEnumerable<string> Rungs);
+
+    private static List<Walk> Walked(IReadOnlyList<RunTable> tables, int each) => [.. tables.SelectMany((table, t) => Enumerable.Range(1, each).Select(seed =>
+    {
+        var walk = ProcedureTests.RandomWalk(table, seed, out var end, out var rungs);
+        // Every walk is told as the places of its inputs among the keys of each state.
+        var inputs = string.Concat(walk.Select(w => table.State(w.Step)!.On.Keys.ToList().IndexOf(w.Input)));
+        return new Walk(t, inputs, walk.Count, end, rungs.Select(r => r.Id));
+    }))];
+
+    /// <summary>Every choice of every option with every choice of every other, of each procedure that ships now.</summary>
+    [Fact]
+    public void Walks_of_schools_in_pairs()
+    {
+        List<RunTable> tables = [.. Repo.Newest.SelectMany(d => Schools.Pairwise(d).Select(c => ProcedureCompiler.Compile(d, c)))];
+        Assert.True(tables.Count > 300, $"{tables.Count}");
+        Write("pairs.json", new { Tables = tables, Walks = Walked(tables, WalksPerPair) });
+    }
+
     [Fact]
     public void Walks()
     {
-        var walks = Tables.SelectMany((table, t) => Enumerable.Range(1, WalksPerTable).Select(seed =>
-        {
-            var walk = ProcedureTests.RandomWalk(table, seed, out var end, out var rungs);
-            // Every walk is told as the places of its inputs among the keys of each state.
-            var inputs = string.Concat(walk.Select(w => table.State(w.Step)!.On.Keys.ToList().IndexOf(w.Input)));
-            return new { Table = t, Inputs = inputs, Steps = walk.Count, End = end, Rungs = rungs.Select(r => r.Id) };
-        })).ToList();
+        var walks = Walked(Tables, WalksPerTable);
         Assert.True(walks.Count >= 10_000);
         Assert.Contains(walks, w => w.End.Outcome == RunOutcome.GivenUp);
         Assert.Contains(walks, w => w.End.Outcome == RunOutcome.Finished);

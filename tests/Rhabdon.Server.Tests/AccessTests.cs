@@ -74,7 +74,9 @@ public class AccessTests(TestHost host)
         ["POST /api/calc/cleave"] = [401, 422, 422, 422, 422, 422, 422],
         ["POST /api/calc/red-light"] = [401, 400, 400, 400, 400, 400, 400],
         ["POST /api/ends/{endId}/cleaves"] = [401, 403, 422, 404, 422, 422, 404],
-        ["POST /api/ends/{endId}/red-light"] = [401, 403, 400, 404, 400, 400, 404],
+        ["POST /api/ends/{endId}/red-light"] = [401, 403, 422, 404, 422, 422, 404],
+        ["GET /api/ends/{endId}/nearest"] = [401, 404, 200, 404, 200, 200, 404],
+        ["POST /api/ends/{endId}/photos"] = [401, 403, 422, 404, 422, 422, 404],
         ["GET /api/traces/{traceId}/pair"] = [401, 404, 404, 404, 404, 404, 404],
         ["POST /api/calc/simulate/cleave"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/end-face-seen"] = [401, 200, 200, 200, 200, 200, 200],
@@ -82,6 +84,7 @@ public class AccessTests(TestHost host)
         ["POST /api/calc/trace-pair"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/simulate/trace"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/simulate/end-face"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/places/{placeId}/splices/check"] = [401, 403, 200, 404, 200, 200, 404],
         ["POST /api/places/{placeId}/readings/check"] = [401, 403, 200, 404, 200, 200, 404],
         ["POST /api/ends/{endId}/judge/loss"] = [401, 403, 200, 404, 200, 200, 404],
         ["POST /api/ends/{endId}/judge/face"] = [401, 403, 200, 404, 200, 200, 404],
@@ -166,7 +169,7 @@ public class AccessTests(TestHost host)
 
     internal static string Filled(string path, TestCompany c) => path
         .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("{placeId}", c.PanelId.ToString()).Replace("{panelId}", c.PanelId.ToString()).Replace("{batchId}", Guid.Empty.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
-        .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", "/red-light?x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
+        .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", $"/red-light?beforeId={Guid.Empty}&x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
         .Replace("cables/{id}", $"cables/{c.CableId}").Replace("panels/{id}", $"panels/{c.PanelId}").Replace("/ends/{id}", $"/ends/{c.Ends[0]}")
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
         .Replace("{personId}", c.Person("lead2").PersonId.ToString())
@@ -203,6 +206,7 @@ public class AccessTests(TestHost host)
         "/calc/simulate/trace" => new { lengthM = 500, dbPerKm = 0.35, events = Array.Empty<object>() },
         "/calc/simulate/cleave" => new { angleDeg = 1 },
         "/calc/simulate/end-face" => new { endFaceClass = "sm-upc", optics = new { widthPx = 200, heightPx = 200, claddingPx = 120 } },
+        "/places/{placeId}/splices/check" => new { csv = "strand;loss\n1;0.04", endIds = new[] { c.Ends[0] } },
         "/places/{placeId}/readings/check" => new { csv = "port;loss\n1;0.4", columns = new { port = "port", lossDb = "loss" }, wavelengthNm = 850, reference = "one-cord" },
         "/ends/{endId}/judge/loss" => new { wavelengthNm = 850, reference = "one-cord", referenceDbm = -20, readingDbm = -20.4 },
         "/ends/{endId}/judge/face" => new { findings = Array.Empty<object>() },

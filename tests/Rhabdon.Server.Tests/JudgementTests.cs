@@ -192,6 +192,22 @@ public class JudgementTests(TestHost host)
     }
 
     [Fact]
+    public async Task A_splicers_table_is_matched_and_an_end_spliced_again_counts_as_it_was_spliced_last()
+    {
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        async Task<List<string>> Rows(string csv, int ends = 3, object? columns = null) =>
+            [.. JsonNode.Parse(await (await installer.Post($"/api/places/{c.PanelId}/splices/check", new { csv, columns, endIds = c.Ends.Take(ends) })).Content.ReadAsStringAsync())!["rows"]!.AsArray()
+                .Select(r => r!["problem"] is { } p ? $"{p["code"]} {p["field"]}" : $"{r["address"]} {r["lossDb"]} {r["leftAngleDeg"]} {r["rightAngleDeg"]}")];
+        Assert.Equal(["splice-again strand", "S1-P1:2 0.02 0.4 ", "S1-P1:1 0.03 0.5 1.1", "cleave-angle rightAngleDeg", "end-unknown-here strand", "splice-loss-unread lossDb"],
+            await Rows("Fiber;Loss (dB);Angle left;Angle right\n1;0.21;1.9;0.2\n2;0,02;0.4;\n1;0.03 dB;0.5°;1.1\n3;0.01;0.1;77\n9;0.01;0;0\n2;fine;0;0".Replace("2;fine", "3;fine"), 3));
+        // Nothing tells the rows apart: as many rows as ends stand in the order of splicing; else nobody guesses.
+        Assert.Equal(["S1-P1:1 0.01  ", "S1-P1:2 0.05  "], await Rows("no,loss\n1,0.01\n2,0.05", 2));
+        Assert.Equal(["splice-order csv", "splice-order csv"], await Rows("no,loss\n1,0.01\n2,0.05"));
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "end-not-here", "endIds"), await installer.Refused("POST", $"/api/places/{c.PanelId}/splices/check", new { csv = "loss\n0.1", endIds = new[] { Guid.NewGuid() } }));
+    }
+
+    [Fact]
     public async Task A_company_holds_its_ends_to_limits_of_its_own_and_a_version_never_changes()
     {
         var c = await host.NewCompany();
@@ -259,7 +275,7 @@ public class JudgementTests(TestHost host)
         Assert.Equal("toleranceDeg", (await installer.File($"/api/ends/{end}/cleaves?toleranceDeg=0", CleaveReader.Png(new(1))))["field"]!.GetValue<string>());
 
         var run = SliceTests.Run(c, end, 1);
-        var view = new CleaveView(answer["view"]!["angleDeg"]!.GetValue<double>(), 0, 0, 0.4);
+        CleaveView view = new(0.2, 0, 0, 0.4); // as a device would have it; the server read otherwise, and that counts
         await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.CleaveSeen, new CleaveSeen(run[0].Id.As<Ids.Run>(), taken["pictureId"].Deserialize<EvidenceId>(), 0.6, view)));
         var entry = (await installer.Get($"/api/ends/{end}/record"))["entries"]!.AsArray().Single(e => e!["kind"]!.GetValue<string>() == "cleave-seen")!;
         Assert.False(entry["cleave"]!["pass"]!.GetValue<bool>());
@@ -286,21 +302,31 @@ public class JudgementTests(TestHost host)
 
         const string Window = "x0=0.4&y0=0.36&x1=0.6&y1=0.64";
         async Task<JsonNode> Sent(string path, HttpContent form) => JsonNode.Parse(await (await installer.SendContent(path, form)).Content.ReadAsStringAsync())!;
-        var taken = await Sent($"/api/ends/{end}/red-light?{Window}", Form(("after", Photo(120)), ("before", Photo(230))));
+        // No signal: both photos, and what the eye saw, wait on the device; the words come first here.
+        var run = SliceTests.Run(c, end, 1);
+        await SliceTests.Tell(installer, [.. run]);
+        var (beforeId, afterId) = (EvidenceId.New(), EvidenceId.New());
+        LightPhotos photos = new(beforeId, afterId, new(0.4, 0.36, 0.6, 0.64));
+        var judged = new LightJudged(run[0].Id.As<Ids.Run>(), LightSeen.Unchanged, photos with { BeforeLevel = 0.5, AfterLevel = 0.5, ExposureRatio = 1, BurntShare = 0 });
+        Assert.Equal(("quarantined", "body.photos.beforeId"), await Told(installer, c.Event(end, EventKind.LightJudged, judged)));
+        var kept = $"/api/ends/{end}/red-light?beforeId={beforeId}&id={afterId}&{Window}";
+        Assert.Equal("beforeId", (await Sent(kept, new ByteArrayContent(Photo(120))))["field"]!.GetValue<string>());
+        Assert.Equal(beforeId, (await Sent($"/api/ends/{end}/photos?id={beforeId}", new ByteArrayContent(Photo(230))))["pictureId"].Deserialize<EvidenceId>());
+        Assert.Equal("beforeId", (await Sent(kept.Replace(end.ToString(), c.Ends[1].ToString()), new ByteArrayContent(Photo(120))))["field"]!.GetValue<string>());
+        var taken = await Sent(kept, new ByteArrayContent(Photo(120)));
         Assert.Equal("clearly-dimmer", taken["says"]!.GetValue<string>());
         Assert.Equal(0.22, taken["ratio"]!.GetValue<double>(), 0.06);
-        var photos = System.Text.Json.JsonSerializer.Deserialize<LightPhotos>(taken["photos"]!.ToJsonString(), Core.Wire.Json)!;
+        Assert.Equal(afterId, taken["afterId"].Deserialize<EvidenceId>());
         Assert.Equal(HttpStatusCode.OK, (await installer.Send("GET", $"/api/pictures/{photos.BeforeId}")).StatusCode);
         var loose = await Sent($"/api/calc/red-light?{Window}", Form(("before", Photo(230)), ("after", Photo(225))));
-        Assert.Equal(("unchanged", default(EvidenceId)), (loose["says"]!.GetValue<string>(), loose["photos"]!["beforeId"].Deserialize<EvidenceId>()));
+        Assert.Equal(("unchanged", true), (loose["says"]!.GetValue<string>(), loose["afterId"] is null));
 
         Assert.Equal("after", (await Sent($"/api/calc/red-light?{Window}", Form(("before", Photo(230)))))["field"]!.GetValue<string>());
         Assert.Equal("before", (await Sent($"/api/calc/red-light?{Window}", Form(("before", [1, 2]), ("after", Photo(230)))))["field"]!.GetValue<string>());
         Assert.Equal("window", (await Sent("/api/calc/red-light?x0=0.6&y0=0.4&x1=0.4&y1=0.6", Form(("before", Photo(230)), ("after", Photo(1)))))["field"]!.GetValue<string>());
 
         Assert.Equal("clearly-dimmer", (await installer.Get($"/api/ends/{end}"))["lightRule"]!.GetValue<string>());
-        var run = SliceTests.Run(c, end, 1);
-        await SliceTests.Tell(installer, run[0], c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id.As<Ids.Run>(), LightSeen.Unchanged, photos)));
+        // What waited came in with the second photo, and is judged by what the server read of both, not by the levels that the device said.
         var light = (await installer.Get($"/api/ends/{end}"))["state"]!["attempts"]![0]!["lights"]![0]!["judgement"]!;
         Assert.Equal(("bad", "clearly-dimmer", true), (light["verdict"]!.GetValue<string>(), light["photosSay"]!.GetValue<string>(), light["differs"]!.GetValue<bool>()));
         Assert.Equal(("quarantined", "body.seen"), await Told(installer, c.Event(end, EventKind.LightJudged, new LightJudged(run[0].Id.As<Ids.Run>(), LightSeen.LampRed))));

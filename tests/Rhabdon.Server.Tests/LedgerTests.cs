@@ -226,8 +226,11 @@ public class LedgerTests(TestHost host)
         Assert.Equal(0L, await own.Host.Scalar<long>("select count(*) from end_set_aside"));
         Assert.Equal(await own.Host.Scalar<long>("select count(*) from end_state"), await own.Host.Scalar<long>("select count(*) from judgement where restart and judged ->> 'is' = 'taken-over'"));
 
-        // Its runs go on under the numbers that their procedures have now, and an old entry can still be taken back.
-        Assert.Equal(0L, await own.Host.Scalar<long>("select count(*) from cable_end where procedure_id = 'wedge-locked-upc-3mm' and procedure_version <> 4"));
+        // Its runs go on under the numbers that their procedures have now, what nobody has begun follows what ships, and an old entry can still be taken back.
+        Assert.Equal(0L, await own.Host.Scalar<long>("""
+            select count(*) from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
+            where e.procedure_id = 'wedge-locked-upc-3mm' and e.procedure_version <> case when coalesce(s.attempts, 0) > 0 then 4 else 5 end
+            """));
         var (projector, intake) = (own.Host.Services.GetRequiredService<Projector>(), own.Host.Services.GetRequiredService<Intake>());
         Assert.Empty((await projector.Rebuild()).SetAside);
         Assert.Equal(before.Split('|'), (await own.Host.Scalar<string>(Rows)).Split('|'));

@@ -17,7 +17,7 @@ public class MethodTests(TestHost host)
 
     private static async Task<string> Copy(Caller c, string id, string from = Shipped)
     {
-        (await c.Post("/api/procedures/copies", new { procedureId = from, version = 4, id, title = "Ours" })).EnsureSuccessStatusCode();
+        (await c.Post("/api/procedures/copies", new { procedureId = from, version = 5, id, title = "Ours" })).EnsureSuccessStatusCode();
         return id;
     }
 
@@ -60,6 +60,14 @@ public class MethodTests(TestHost host)
         Assert.Equal(1, bench["ends"]![0]!["state"]!["attempts"]![0]!["procedureVersion"]!.GetValue<int>());
         Assert.Equal([1, 2], bench["tables"]!.AsArray().Select(t => t!["version"]!.GetValue<int>()).Distinct().Order());
         (await lead.Post("/api/ledger", new[] { c.Event(ends[0], EventKind.CheckAnswered, new CheckAnswered(started.Id.As<Ids.Run>(), "match", "same"), by: "lead1") })).EnsureSuccessStatusCode();
+
+        // A copy of an older version is told of: what changed in the original since; and the trade's plain faults stop it from being published as it is.
+        JsonNode Original(JsonNode list, string of) => list.AsArray().Single(p => p!["id"]!.GetValue<string>() == of && p["version"]!.GetValue<int>() == 1)!["original"]!;
+        (await lead.Post("/api/procedures/copies", new { procedureId = Shipped, version = 4, id = id + "-old", title = "Ours of before" })).EnsureSuccessStatusCode();
+        var lines = await lead.Get("/api/procedures");
+        Assert.Equal((Shipped, 4, 5), (Original(lines, id + "-old")["id"]!.GetValue<string>(), Original(lines, id + "-old")["version"]!.GetValue<int>(), Original(lines, id + "-old")["newest"]!.GetValue<int>()));
+        Assert.Null(lines.AsArray().Last(p => p!["id"]!.GetValue<string>() == id)!["original"]);
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "never-stripped", "steps"), await lead.Refused("POST", $"/api/procedures/{id}-old/1/publish", new { }));
 
         // Another company knows nothing of it.
         var other = await (await host.NewCompany()).SignIn("office");

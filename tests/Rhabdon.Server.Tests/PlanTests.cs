@@ -1,6 +1,10 @@
 using System.Net;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Microsoft.Extensions.DependencyInjection;
+using Rhabdon.Core;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Rework;
 using Xunit;
 
 namespace Rhabdon.Server.Tests;
@@ -94,6 +98,63 @@ public class PlanTests(TestHost host)
     }
 
     [Fact]
+    public async Task Where_no_procedure_fits_it_is_said_with_the_nearest_and_ends_not_begun_follow_what_ships()
+    {
+        var c = await host.NewCompany();
+        var lead = await c.SignIn("lead1");
+        // A plunger-locked connector goes on cordage, and nobody ships a procedure for it.
+        var made = JsonNode.Parse(await (await lead.Post($"/api/jobs/{c.JobId}/ends", new { cableId = c.CableId, side = "A", fromStrand = 13, toStrand = 14, panelId = c.PanelId, firstPort = 13, form = "SC", polish = "UPC", mode = "multimode", method = "plunger-locked", stubClass = "OM3" })).Content.ReadAsStringAsync())!;
+        Assert.Null(made["procedureId"]);
+        Assert.Equal(("plunger-locked-900", "construction"), (made["nearest"]![0]!["id"]!.GetValue<string>(), made["nearest"]![0]!["differs"]!.AsArray().Single()!.GetValue<string>()));
+        var unfit = made["endIds"]![0].Deserialize<EndId>();
+        Assert.Equal(3, (await lead.Get($"/api/ends/{unfit}/nearest")).AsArray().Count);
+        Assert.Empty((await lead.Get($"/api/ends/{c.Ends[0]}/nearest")).AsArray());
+
+        // As if they had been planned with the version before: one is begun and stays with it, the other follows what ships, and what had none gets one.
+        var run = c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 5), by: "lead1");
+        (await lead.Post("/api/ledger", new[] { run })).EnsureSuccessStatusCode();
+        await host.Scalar<long>("with u as (update cable_end set procedure_version = 4 where company_id = $1 and procedure_id = 'wedge-locked-upc-3mm' returning 1) select count(*) from u", c.Id);
+        await host.Scalar<long>("with u as (update cable_end set procedure_id = null, procedure_version = null where company_id = $1 and end_id = $2 returning 1) select count(*) from u", c.Id, c.Ends[2]);
+        await host.Scalar<long>("with u as (update shipped_version set version = 4 where procedure_id = 'wedge-locked-upc-3mm' returning 1) select count(*) from u");
+        await host.Services.GetRequiredService<Store.Methods>().FollowShipped();
+        var bench = (await lead.Get($"/api/places/{c.PanelId}/bench"))["ends"]!.AsArray();
+        Assert.Equal([4, 5, 5], bench.Take(3).Select(e => e!["procedureVersion"]!.GetValue<int>()));
+        Assert.Equal("wedge-locked-upc-3mm", bench[2]!["procedureId"]!.GetValue<string>());
+        Assert.Null(bench.Single(e => e!["endId"].Deserialize<EndId>() == unfit)!["procedureId"]);
+    }
+
+    [Fact]
+    public async Task A_duplex_jumper_has_its_clip_checked_and_its_ordered_length_after_a_cut_off()
+    {
+        var c = await host.NewCompany();
+        var (lead, installer) = (await c.SignIn("lead1"), await c.SignIn("installer1"));
+        object Cable(double? toleranceMm) => new { code = $"J{Guid.NewGuid():N}"[..8], fiberClass = "OM3", construction = "cordage-3.0", strandCount = 2, slackAMm = 60, slackBMm = 0, orderedLengthMm = 3000, orderedToleranceMm = toleranceMm };
+        Assert.Equal("jumper-tolerance", (await lead.Refused("POST", $"/api/jobs/{c.JobId}/cables", Cable(-1))).Code);
+        var cable = JsonNode.Parse(await (await lead.Post($"/api/jobs/{c.JobId}/cables", Cable(20))).Content.ReadAsStringAsync())!["id"]!.GetValue<Guid>();
+        await lead.Post($"/api/jobs/{c.JobId}/ends", new { cableId = cable, side = "A", fromStrand = 1, toStrand = 2, panelId = (Guid?)null, firstPort = 1, form = "SC", polish = "UPC", mode = "multimode", method = "cold-cure", stubClass = (string?)null });
+        async Task<JsonNode> Bench() => await installer.Get($"/api/places/{cable}/bench");
+        var bench = await Bench();
+        var end = bench["ends"]![0]!["endId"].Deserialize<EndId>();
+        Assert.Equal("duplex", bench["ends"]![0]!["answers"]!["cord"]!.GetValue<string>());
+        var table = Assert.Single(bench["tables"]!.AsArray())!;
+        Assert.Contains(table["states"]!.AsArray(), s => s!["id"]!.GetValue<string>() == "pair-cord");
+        Assert.Equal((3060, 0), (Jumper(bench, "lengthMm"), Jumper(bench, "shortByMm")));
+
+        // Whatever the device says of the end, the plan answers for it; each cut-off takes 50 mm of both strands of the side.
+        for (var attempt = 1; attempt <= 2; attempt++)
+        {
+            var start = c.Event(end, EventKind.AttemptStarted, new AttemptStarted("cold-cure-3mm", table["version"]!.GetValue<int>(), null, new Dictionary<string, string> { ["form"] = "ST", ["cord"] = "none" }), attempt);
+            await SliceTests.Tell(installer, start, c.Event(end, EventKind.AttemptClosed, new AttemptClosed(start.Id.As<Ids.Run>(), ReworkReason.CoreChippedOrCracked, true), attempt));
+        }
+
+        bench = await Bench();
+        var schools = bench["ends"]![0]!["state"]!["attempts"]![0]!["schools"]!;
+        Assert.Equal(("SC", "duplex"), (schools["form"]!.GetValue<string>(), schools["cord"]!.GetValue<string>()));
+        Assert.Equal((2960, 20), (Jumper(bench, "lengthMm"), Jumper(bench, "shortByMm")));
+        static double Jumper(JsonNode bench, string field) => bench["jumper"]![field]!.GetValue<double>();
+    }
+
+    [Fact]
     public async Task What_does_not_fit_is_refused_with_field_and_reason()
     {
         var c = await host.NewCompany();
@@ -102,7 +163,7 @@ public class PlanTests(TestHost host)
         Assert.Equal((HttpStatusCode.UnprocessableEntity, "apc-is-single-mode", "polish"), await lead.Refused("POST", ends, c.EndsBody(13, 14, 13, polish: "APC")));
         Assert.Equal((HttpStatusCode.UnprocessableEntity, "stub-class-differs", "stubClass"), await lead.Refused("POST", ends, c.EndsBody(13, 14, 13, stubClass: "OM1")));
         Assert.Equal((HttpStatusCode.BadRequest, "strand-range", "toStrand"), await lead.Refused("POST", ends, c.EndsBody(13, 25, 13)));
-        Assert.Equal((HttpStatusCode.BadRequest, "port-range", "firstPort"), await lead.Refused("POST", ends, c.EndsBody(13, 20, 20)));
+        Assert.Equal((HttpStatusCode.BadRequest, "row-too-long", "firstPort"), await lead.Refused("POST", ends, c.EndsBody(13, 20, 20)));
         Assert.Equal((HttpStatusCode.Conflict, "taken", "firstPort"), await lead.Refused("POST", ends, c.EndsBody(13, 14, 12)));
         Assert.Equal((HttpStatusCode.Conflict, "taken", "fromStrand"), await lead.Refused("POST", ends, c.EndsBody(12, 13, 13)));
         Assert.Equal((HttpStatusCode.UnprocessableEntity, "out-of-range", "strandCount"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/cables", TestCompany.CableBody("C2", 289)));

@@ -183,7 +183,7 @@ public class StrangerTests(TestHost host)
         await lead.Post("/api/procedures/copies", new { procedureId = Shipped, version = 4, id, title = "Bad" });
         await host.Scalar<int>("update own_procedure set published_at = now(), document = jsonb_set(document, '{steps}', '[]') where company_id = $1 returning version", c.Id);
         await host.Scalar<int>("update cable_end set procedure_id = $2 where company_id = $1 and strand = 1 returning strand", c.Id, id);
-        (await lead.Post("/api/procedures/copies", new { procedureId = Shipped, version = 4, id = $"good-{c.Tag}", title = "Good" })).EnsureSuccessStatusCode();
+        (await lead.Post("/api/procedures/copies", new { procedureId = Shipped, version = 5, id = $"good-{c.Tag}", title = "Good" })).EnsureSuccessStatusCode();
         (await lead.Post($"/api/procedures/good-{c.Tag}/1/publish", new { })).EnsureSuccessStatusCode(); // the rules are read anew
         foreach (var path in new[] { "/api/ends", "/api/ends?nearlyOut=true", "/api/jobs", "/api/procedures", "/api/schools", $"/api/ends/{c.Ends[0]}", $"/api/ends/{c.Ends[1]}", $"/api/places/{c.PanelId}/bench", $"/api/ends/{c.Ends[0]}/record" })
         {

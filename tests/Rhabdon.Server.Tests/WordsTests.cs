@@ -13,7 +13,7 @@ public partial class WordsTests
     public void Every_refusal_that_comes_without_words_has_a_sentence_and_every_sentence_is_said()
     {
         var said = Directory.GetFiles(Path.Combine(AccessTests.Root, "src"), "*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/"))
-            .SelectMany(f => Refused().Matches(File.ReadAllText(f)).Select(m => (Code: m.Groups[1].Value, Names: Named().Matches(m.Groups[2].Value).Select(n => n.Groups[1].Value).ToList())))
+            .SelectMany(f => Refused().Matches(File.ReadAllText(f)).SelectMany(m => Keys(m.Groups[1].Value, m.Groups[2].Value).Select(k => (Code: k, Names: Named().Matches(m.Groups[3].Value).Select(n => n.Groups[1].Value).ToList()))))
             .Concat(Enum.GetValues<Core.Ledger.NotMeasurable>().Select(n => (Code: $"not-measurable-{Wire.Name(n)}", Names: new List<string> { "end" }))).ToList();
         said.AddRange(PictureHeads().Matches(File.ReadAllText(Path.Combine(AccessTests.Root, "src/Rhabdon.Imaging/PictureHead.cs"))).Select(m => (m.Groups[1].Value, new List<string>())));
         var shapes = Directory.GetFiles(Path.Combine(AccessTests.Root, "src/Rhabdon.Server"), "*Shape*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/"))
@@ -32,7 +32,13 @@ public partial class WordsTests
         Assert.Equal("Its own words.", Sentences.English.Say(new("not-yet", "x", "Its own words.")));
     }
 
-    [GeneratedRegex("""Refusal\.Of\("([a-z-]+)"(.*)""")]
+    /// <summary>By which a refusal finds its sentence: with its field where the code is many fields' own; where the code alone knows none, by every field that has one.</summary>
+    private static IEnumerable<string> Keys(string code, string field) =>
+        Sentences.English.Codes.Contains($"{code}:{field}") ? [$"{code}:{field}"]
+        : field.Length > 0 || Sentences.English.Codes.Contains(code) ? [code]
+        : Sentences.English.Codes.Where(c => c.StartsWith(code + ":", StringComparison.Ordinal) && !Sentences.English.Say(Refusal.Of(code, c[(code.Length + 1)..])).Contains('{')).DefaultIfEmpty(code);
+
+    [GeneratedRegex("""Refusal\.Of\("([a-z-]+)"(?:, "(\w+)")?(.*)""")]
     private static partial Regex Refused();
 
     [GeneratedRegex("""(?:r\.(\w+)\)[^;\n]*)?\.Refuse\("([a-z-]+)"([^;\n]*)""")]

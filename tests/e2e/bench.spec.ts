@@ -4,7 +4,7 @@ import { api, begin, card, plan, signIn, workOn } from "./crew";
 const sm = { mode: "single-mode", fiber: "OS2" };
 const mm = { mode: "multimode", fiber: "OM4" };
 
-// One of each family, from pre-flight to a run that is made. Ovens and holds are passed by moving the page's clock.
+// Every shipped procedure, by its default schools and with its pictures on, from pre-flight to a run that is made (3 mm wedge: the twelve below). Ovens and holds are passed by moving the page's clock.
 const families: (Parameters<typeof plan>[2] & { code: string })[] = [
   { code: "HE", form: "ST", polish: "PC", method: "heat-cured-epoxy", construction: "cordage-3.0", strands: 2, stub: false, ...mm },
   { code: "CC", form: "SC", polish: "UPC", method: "cold-cure", construction: "cordage-3.0", strands: 1, stub: false, ...sm },
@@ -16,6 +16,19 @@ const families: (Parameters<typeof plan>[2] & { code: string })[] = [
   { code: "HD", form: "hardened-drop", polish: "APC", method: "hardened-drop", construction: "drop", strands: 1, ...sm },
   { code: "SO", form: "LC", polish: "UPC", method: "splice-on", construction: "cordage-3.0", strands: 1, ...sm },
   { code: "PS", form: "LC", polish: "UPC", method: "pigtail-splice", construction: "coated-250", strands: 1, ...sm },
+  { code: "CS", form: "ST", polish: "UPC", method: "cold-cure", construction: "tight-buffer-900", strands: 1, stub: false, ...sm },
+  { code: "C9", form: "LC", polish: "UPC", method: "cold-cure", construction: "fan-out-900", strands: 1, stub: false, ...mm },
+  { code: "H9", form: "FC", polish: "PC", method: "heat-cured-epoxy", construction: "tight-buffer-900", strands: 1, stub: false, ...sm },
+  { code: "H3", form: "ST", polish: "PC", method: "hot-melt", construction: "cordage-3.0", strands: 1, stub: false, ...mm },
+  { code: "H2", form: "LC", polish: "PC", method: "hot-melt", construction: "coated-250", strands: 1, stub: false, ...mm },
+  { code: "CF", form: "LC", polish: "UPC", method: "cam-locked", construction: "fan-out-900", strands: 1, ...sm },
+  { code: "CT", form: "ST", polish: "UPC", method: "cam-locked", construction: "tight-buffer-900", strands: 3, ...mm },
+  { code: "WC", form: "SC", polish: "APC", method: "wedge-locked", construction: "cordage-3.0", strands: 1, ...sm },
+  { code: "W9", form: "LC", polish: "UPC", method: "wedge-locked", construction: "tight-buffer-900", strands: 1, ...sm },
+  { code: "W2", form: "SC", polish: "UPC", method: "wedge-locked", construction: "coated-250", strands: 1, ...sm },
+  { code: "S9", form: "SC", polish: "UPC", method: "splice-on", construction: "tight-buffer-900", strands: 2, ...sm },
+  { code: "SB", form: "SC", polish: "APC", method: "splice-on", construction: "cordage-3.0", strands: 1, procedure: "splice-on-screw-boot", ...sm },
+  { code: "P9", form: "SC", polish: "UPC", method: "pigtail-splice", construction: "tight-buffer-900", strands: 1, ...sm },
   { code: "PR", form: "MPO", polish: "PC", method: "pigtail-splice", construction: "ribbon-12", strands: 12, ...mm },
 ];
 
@@ -23,7 +36,7 @@ const families: (Parameters<typeof plan>[2] & { code: string })[] = [
 test.describe.configure({ mode: "parallel" });
 
 for (const f of families) {
-  test(`${f.procedure ?? f.method} on ${f.construction}, from pre-flight to record`, async ({ page }) => {
+  test(`${f.form} by ${f.procedure ?? f.method} on ${f.construction}, from pre-flight to record`, async ({ page }) => {
     await page.clock.install();
     await signIn(page, "joss");
     const { ends } = await plan(page, f.code, f);
@@ -35,7 +48,7 @@ for (const f of families) {
     await expect(page.getByText("All sent")).toBeVisible();
     for (const end of await ends()) {
       const run = end.state.attempts[0];
-      expect([run.position.outcome, run.deviations.filter((d: { kind: string }) => d.kind !== "count-low")]).toEqual(["finished", []]);
+      expect([run.position.outcome, run.deviations]).toEqual(["finished", []]);
       expect(run.shards).toBeGreaterThan(0);
     }
   });
@@ -52,10 +65,12 @@ test("twelve connectors that all pass take at most three taps each beyond the ch
   await page.evaluate(() => {
     const w = window as unknown as { taps: number };
     w.taps = 0;
-    window.addEventListener("pointerdown", () => w.taps++, true);
-    window.addEventListener("keydown", (e) => !/^[\d.-]$/.test(e.key) && w.taps++, true);
+    // At the document: a press that the browser's driver takes back, because the row moved under it, never comes so far.
+    document.addEventListener("pointerdown", () => w.taps++, true);
+    document.addEventListener("keydown", (e) => !/^[\d.-]$/.test(e.key) && w.taps++, true);
   });
   await begin(page, 12);
+  const toBegin = await page.evaluate(() => (window as unknown as { taps: number }).taps);
   // The answer of a write is the truth: the panel is asked for again only where an end came further, not after each tap.
   const asked = { ledger: 0, panel: 0 };
   page.on("request", (r) => {
@@ -76,7 +91,7 @@ test("twelve connectors that all pass take at most three taps each beyond the ch
     }
     await expect.poll(at, { intervals: [20, 50, 100] }).not.toBe(before);
   }
-  expect(checks).toBe(5 * 12); // bag, bend, cleave, glow, housing
+  expect(checks).toBe(1 + 4 * 12); // the bag once for all; bend, cleave, glow, tip and cap
   console.log(`${asked.panel} times the panel was asked for, in ${asked.ledger} writes`);
   expect(asked.panel).toBeLessThanOrEqual(2 * 12); // a shard is made, the run is finished
   expect(asked.ledger).toBeGreaterThan(40);
@@ -95,7 +110,7 @@ test("twelve connectors that all pass take at most three taps each beyond the ch
   await card(page).getByRole("button", { name: "Accept the 12 that passed" }).click();
   await expect(page.getByText("Every connector on this panel is begun or accepted.")).toBeVisible();
   const taps = await page.evaluate(() => (window as unknown as { taps: number }).taps);
-  console.log(`${taps} taps beyond ${checks} checks and the digits of the readings: ${(taps / 12).toFixed(2)} a connector`);
+  console.log(`${toBegin} to begin, ${taps} taps beyond ${checks} checks and the digits of the readings: ${(taps / 12).toFixed(2)} a connector`);
   expect(taps / 12).toBeLessThanOrEqual(3);
   await expect.poll(async () => (await api(page, `/api/ends?placeId=${panel.panelId}&status=accepted`)).length).toBe(12);
   const ends = (await api(page, `/api/places/${panel.panelId}/bench`)).ends;
@@ -107,6 +122,44 @@ test("twelve connectors that all pass take at most three taps each beyond the ch
   await expect(page.getByText(/Schools followed: .*With red light/)).toBeVisible();
 });
 
+test("a splice-on batch wears its cleaver and its splicer, whose counter is right and whose table is read", async ({ page }) => {
+  await page.clock.install();
+  await signIn(page, "joss");
+  await page.getByRole("link", { name: "Kit" }).click();
+  for (const [kind, name] of [["Splicer", "Fusion one"], ["Cleaver", "Blade one"]] as const) {
+    const form = page.locator("form#tool");
+    await form.getByLabel("Kind").click();
+    await page.locator(".ant-select-dropdown:visible .ant-select-item-option").filter({ hasText: kind }).click();
+    await expect(form.locator(".ant-select").first()).toContainText(kind);
+    await form.getByLabel("Name").fill(name);
+    await form.locator("button[type=submit]").click();
+    await expect(page.getByText(name)).toBeVisible();
+  }
+  const splicer = page.getByRole("list", { name: "What is left of Fusion one" });
+  await expect(splicer.getByText("0 of some 200 arcs on this charge · 200 left")).toBeVisible();
+  await splicer.getByRole("button", { name: "Its counter shows otherwise" }).first().click();
+  await splicer.getByLabel("What its counter shows: Fusion one").fill("199");
+  await splicer.getByRole("button", { name: "Set" }).click();
+  await expect(splicer.getByText(/199 of some 200 arcs on this charge · 1 left.*charge it/)).toBeVisible();
+
+  const { ends } = await plan(page, "WEAR", { form: "LC", polish: "UPC", mode: "single-mode", method: "splice-on", fiber: "OS2", construction: "cordage-3.0", strands: 2 });
+  await begin(page, 2, ["Fusion one", "Blade one"]);
+  await page.clock.fastForward(11 * 60_000);
+  await page.clock.runFor(1500);
+  await workOn(page, /Prove 2 connector/);
+  await expect.poll(async () => (await api(page, "/api/tools")).flatMap((x: { name: string; wear: { kind: string; done: number }[] }) => x.wear.map((w) => `${x.name} ${w.kind} ${w.done}`)))
+    .toEqual(expect.arrayContaining(["Fusion one arcs-of-charge 201", "Fusion one arcs-of-electrodes 2", "Blade one cleaves-of-position 2"]));
+
+  const table = card(page).getByRole("region", { name: "The splicer's table" });
+  await table.locator("input[type=file]").setInputFiles({ name: "splices.csv", mimeType: "text/csv", buffer: Buffer.from("Strand;Loss dB;Angle left;Angle right\n1;0.31;2.4;0.3\n1;0.03;0.4;0.3\n2;0,05;0.6;1.0\n7;0.01;0;0\n") });
+  await expect(table.getByText("that row counts")).toBeVisible();
+  await expect(table.getByText("nothing is planned at '7'")).toBeVisible();
+  await table.getByRole("button", { name: "Record 2 splices" }).click();
+  type Spliced = { state: { attempts: { splices: { lossDb: number; leftAngleDeg: number }[] }[] } };
+  const read = async () => (await ends()).map((e: Spliced) => e.state.attempts[0]?.splices.map((s) => [s.lossDb, s.leftAngleDeg]));
+  await expect.poll(read).toEqual([[[0.03, 0.4]], [[0.05, 0.6]]]);
+});
+
 test("another installer takes the batch over on another device, and the lead sees it live", async ({ browser }) => {
   const at = async (login: string) => {
     const page = await (await browser.newContext()).newPage();
@@ -116,17 +169,17 @@ test("another installer takes the batch over on another device, and the lead see
   const joss = await at("joss");
   const { jobId, panelId } = await plan(joss, "TO", { ...mm, form: "SC", polish: "UPC", method: "wedge-locked", construction: "cordage-3.0", strands: 2 });
   await begin(joss, 2);
-  await workOn(joss, /Wipe the bare glass.*Strand 1/);
+  await workOn(joss, /Bend the glass.*Strand 1/);
+  await joss.keyboard.press("1");
   const lead = await at("mira");
   await lead.goto(`/jobs/${jobId}`);
   const tamsin = await at("tamsin");
   await tamsin.goto(`/bench/${jobId}/${panelId}`);
   await expect(card(tamsin).getByText("Wipe the bare glass with alcohol")).toBeVisible();
-  await tamsin.keyboard.press("1"); // the wipe and the bend test in one
-  await expect(card(tamsin).locator("p.act")).toHaveText("Cleave square");
-  await expect(card(joss).locator("p.act")).toHaveText("Cleave square"); // over the wire, without a reload
-  await workOn(tamsin, "Look at window 1");
-  await tamsin.keyboard.press("2");
+  await tamsin.keyboard.press("1"); // the wipe, the cleave and its look in one
+  await expect(card(tamsin).locator("p.act")).toHaveText(/^Body into the assembly tool/);
+  await expect(card(joss).locator("p.act")).toHaveText(/^Body into the assembly tool/); // over the wire, without a reload
+  await tamsin.keyboard.press("2"); // loaded, lit, inserted; still bright
   await expect(lead.getByRole("img", { name: /TO-P/ }).or(lead.getByLabel(/TO-P/)).first()).toBeVisible();
   const runs = async () => (await api(lead, `/api/places/${panelId}/bench`)).ends.map((e: { state: { attempts: { loops: object[]; strays: object[] }[] } }) => e.state.attempts[0]);
   await expect.poll(async () => (await runs()).flatMap((r: { loops: object[] }) => r.loops)).toHaveLength(1);

@@ -89,11 +89,13 @@ export async function makeReady(page: Page) {
 }
 
 /** Begins a batch with the first strands of the panel that is open. */
-export async function begin(page: Page, strands: number) {
+export async function begin(page: Page, strands: number, tools: string[] = []) {
   const another = page.getByRole("button", { name: "New batch" });
   await expect(card(page)).toBeVisible();
   if (await another.count()) await another.click();
   await card(page).getByRole("button", { name: `First ${strands}`, exact: true }).click();
+  for (const tool of tools) await choose(page, "Tools of yours that it is made with", tool);
+  if (tools.length > 0) await page.keyboard.press("Escape");
   await makeReady(page);
   await card(page).getByRole("button", { name: /^Begin with/ }).click();
   await expect(card(page).getByText(`0 of ${strands} made`)).toBeVisible();
@@ -130,6 +132,7 @@ export async function workOn(page: Page, until: string | RegExp, wanted: Record<
       await page.clock.runFor(200);
       continue;
     }
+    await expect(card(page).locator(".act-drawing svg")).toBeVisible();
     const act = await card(page).locator("p.act").innerText();
     await (wanted[act] ? buttons.filter({ hasText: wanted[act] }) : buttons.first()).click();
     await expect.poll(seen, { intervals: [20, 50, 100] }).not.toBe(before);

@@ -59,7 +59,10 @@ test("filters stand in the address and find what they say", async ({ page }) => 
 test("the keys of the bench move along the strands and show themselves", async ({ page }) => {
   await signIn(page, "tamsin");
   const [job] = await api(page, "/api/jobs/at-hand");
-  await page.goto(`/bench/${job.jobId}`);
+  const { panels, spaces } = await api(page, `/api/jobs/${job.jobId}`);
+  const lampRoom = spaces.find((s: { code: string }) => s.code === "LR").spaceId;
+  const panel = panels.find((p: { spaceId: string; code: string }) => p.spaceId === lampRoom && p.code === "P1");
+  await page.goto(`/bench/${job.jobId}/${panel.panelId}`);
   await page.getByRole("option", { name: /Strand 1,/ }).click();
   const card = page.getByRole("complementary", { name: "Bench" });
   await expect(card.getByText(/Strand 1 ·/)).toBeVisible();

@@ -33,28 +33,47 @@ test("at the bench a cleave is judged from the side and the red light from two p
 
   await page.getByText("Red light", { exact: true }).click();
   await expect(page.getByRole("button", { name: "Photo before seating" })).toBeVisible();
-  const files = page.locator("input[type=file]");
-  await files.nth(0).setInputFiles({ name: "before.png", mimeType: "image/png", buffer: Buffer.from(await photo(page, 235), "base64") });
-  await files.nth(1).setInputFiles({ name: "after.png", mimeType: "image/png", buffer: Buffer.from(await photo(page, 225), "base64") });
-  await expect(page.getByRole("button", { name: "Compare" })).toBeDisabled(); // no window yet
-  const shown = page.getByRole("img", { name: "Photo before seating: draw the window around the glow" });
-  await expect.poll(async () => (await shown.boundingBox())?.height ?? 0).toBeGreaterThan(100);
-  const box = (await shown.boundingBox()) as { x: number; y: number; width: number; height: number };
-  await page.mouse.move(box.x + box.width * 0.45, box.y + box.height * 0.44);
-  await page.mouse.down();
-  await page.mouse.move(box.x + box.width * 0.55, box.y + box.height * 0.56, { steps: 4 });
-  await page.mouse.up();
-  await page.getByRole("button", { name: "Compare" }).click();
+  const draw = async () => {
+    const files = page.locator("input[type=file]");
+    await files.nth(0).setInputFiles({ name: "before.png", mimeType: "image/png", buffer: before });
+    await files.nth(1).setInputFiles({ name: "after.png", mimeType: "image/png", buffer: after });
+    await expect(page.getByRole("button", { name: "Compare" })).toBeDisabled(); // no window yet
+    const shown = page.getByRole("img", { name: "Photo before seating: draw the window around the glow" });
+    await expect.poll(async () => (await shown.boundingBox())?.height ?? 0).toBeGreaterThan(100);
+    const box = (await shown.boundingBox()) as { x: number; y: number; width: number; height: number };
+    await page.mouse.move(box.x + box.width * 0.45, box.y + box.height * 0.44);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width * 0.55, box.y + box.height * 0.56, { steps: 4 });
+    await page.mouse.up();
+    await page.getByRole("button", { name: "Compare" }).click();
+  };
+  const [before, after] = [Buffer.from(await photo(page, 235), "base64"), Buffer.from(await photo(page, 225), "base64")];
+  await draw();
   await expect(page.getByText("That is: Unchanged.")).toBeVisible();
   // The eye decides; that the photos say otherwise stands beside it.
   await page.getByText("Clearly dimmer", { exact: true }).last().click();
   await page.getByRole("button", { name: "Record the red light" }).click();
   await expect(page.getByText("The photos say: Unchanged. Look again.")).toBeVisible();
 
+  // With no signal photos and words wait together; what the photos say comes when they have arrived.
+  await page.context().setOffline(true);
+  await draw();
+  await expect(page.getByText("No signal: both photos wait on this device")).toBeVisible();
+  await page.getByText("None visible", { exact: true }).last().click();
+  await page.getByRole("button", { name: "Record the red light" }).click();
+  await expect(page.getByText("Recorded.").last()).toBeVisible();
+  await page.context().setOffline(false);
+  await expect
+    .poll(async () => {
+      const { state } = await (await page.request.get(`/api/ends/${end.endId}`)).json();
+      return state.attempts.at(-1).lights.map((l: { judgement: { photosSay: string } }) => l.judgement.photosSay);
+    }, { timeout: 30_000 })
+    .toEqual(["unchanged", "unchanged"]);
+
   await page.goto(`/handover/${end.endId}`);
   await expect(page.getByText("Strip and cleave again: Angle", { exact: true })).toBeVisible();
   await expect(page.getByRole("img", { name: "Side view of a cleave" })).toBeVisible();
-  await expect(page.getByRole("img", { name: "Photo after seating" })).toBeVisible();
+  await expect(page.getByRole("img", { name: "Photo after seating" })).toHaveCount(2);
   await expect(page.getByText("The photos say: Unchanged. Look again.").first()).toBeVisible();
 });
 

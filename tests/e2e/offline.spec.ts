@@ -58,7 +58,7 @@ function killBrowser(home: string) {
 }
 
 /** Waits until the app is kept on the device. */
-const taken = (page: Page) => expect.poll(() => page.evaluate(() => navigator.serviceWorker.controller !== null), { timeout: 20_000 }).toBe(true);
+const taken = (page: Page) => expect.poll(() => page.evaluate(() => navigator.serviceWorker.controller !== null), { timeout: 60_000 }).toBe(true);
 
 /** A device at the bench of a new panel, a batch begun and everything sent. */
 async function atBench(page: Page, code: string, strands = 2) {
@@ -72,7 +72,7 @@ async function atBench(page: Page, code: string, strands = 2) {
 
 test("the network is cut in mid-batch: the app opens again, the whole run goes on, all of it arrives", async ({ page, context }) => {
   const job = await atBench(page, "N1");
-  await workOn(page, "Part the aramid");
+  await workOn(page, "Mark the buffer and strip");
   await context.setOffline(true);
   await workOn(page, /Bend the glass/);
   await page.reload(); // in a basement, from what the device keeps
@@ -132,7 +132,7 @@ test("the server is killed between receiving and answering", async ({ page }) =>
 test("the same events sent five times", async ({ page }) => {
   const job = await atBench(page, "N4");
   wire.mode = "down";
-  await workOn(page, "Part the aramid");
+  await workOn(page, "Mark the buffer and strip");
   const made = await waiting(page);
   wire.mode = "repeat";
   await allSent(page);
@@ -152,7 +152,7 @@ test("two devices begin the same end offline: both attempts are kept, and the le
   const made: Event[] = [];
   for (const page of [one, two]) {
     await begin(page, 1);
-    await workOn(page, "Part the aramid");
+    await workOn(page, "Mark the buffer and strip");
     made.push(...(await waiting(page)));
   }
   for (const page of [one, two]) {
@@ -183,8 +183,8 @@ test("two devices go on with the same run offline: nothing is lost and nothing m
   await two.goto(wire.address + job.path);
   await expect(card(two).locator("p.act")).toBeVisible();
   for (const page of [one, two]) await page.context().setOffline(true);
-  await workOn(one, "Part the aramid");
-  await workOn(two, "Mark, score");
+  await workOn(one, "Mark the buffer and strip");
+  await workOn(two, "Mark the jacket");
   const made = [...(await waiting(one)), ...(await waiting(two))];
   for (const page of [one, two]) {
     await page.context().setOffline(false);
@@ -192,7 +192,7 @@ test("two devices go on with the same run offline: nothing is lost and nothing m
   }
   await inLedgerOnce(one, made);
   const end = (await job.ends())[0];
-  expect([end.state.attempts[0].position.stateId, end.state.conflict]).toEqual(["aramid", true]);
+  expect([end.state.attempts[0].position.stateId, end.state.conflict]).toEqual(["buffer", true]);
   await one.goto(`${wire.address}/handover/${end.endId}`);
   await one.getByRole("button", { name: "Keep this run, set those aside" }).click();
   await expect.poll(async () => (await job.ends())[0].state.conflict).toBe(false);
@@ -202,19 +202,19 @@ test("a device clock that is two hours wrong", async ({ page }) => {
   await page.clock.install({ time: Date.now() + 2 * 3_600_000 });
   const job = await atBench(page, "N7");
   wire.mode = "down";
-  await workOn(page, "Part the aramid");
+  await workOn(page, "Mark the buffer and strip");
   const made = await waiting(page);
   wire.mode = "through";
   await page.clock.runFor(6000);
   await allSent(page);
   await inLedgerOnce(page, made);
-  expect((await job.ends())[0].state.attempts[0].position.stateId).toBe("aramid");
+  expect((await job.ends())[0].state.attempts[0].position.stateId).toBe("buffer");
 });
 
 test("the sign-in expires while offline", async ({ page, context }) => {
   const job = await atBench(page, "N8");
   await context.setOffline(true);
-  await workOn(page, "Part the aramid");
+  await workOn(page, "Mark the buffer and strip");
   const made = await waiting(page);
   await context.clearCookies();
   await context.setOffline(false);
@@ -223,14 +223,14 @@ test("the sign-in expires while offline", async ({ page, context }) => {
   await signIn(page, "joss", wire.address);
   await allSent(page);
   await inLedgerOnce(page, made);
-  expect((await job.ends())[0].state.attempts[0].position.stateId).toBe("aramid");
+  expect((await job.ends())[0].state.attempts[0].position.stateId).toBe("buffer");
 });
 
 test("a newer version is published meanwhile: the run keeps the one it began with", async ({ page, context, browser }) => {
   await signIn(page, "joss", wire.address);
   const id = `our-wedge-${Date.now()}`;
   const publish = async (from: Page, version: number) => {
-    await write(from, "POST", "/api/procedures/copies", { procedureId: version === 1 ? "wedge-locked-upc-3mm" : id, version: version === 1 ? 4 : 1, id, title: "Our wedge" });
+    await write(from, "POST", "/api/procedures/copies", { procedureId: version === 1 ? "wedge-locked-upc-3mm" : id, version: version === 1 ? 5 : 1, id, title: "Our wedge" });
     await write(from, "POST", `/api/procedures/${id}/${version}/publish`, {});
   };
   await publish(page, 1);
@@ -239,7 +239,7 @@ test("a newer version is published meanwhile: the run keeps the one it began wit
   await allSent(page);
   await taken(page);
   await context.setOffline(true);
-  await workOn(page, "Part the aramid");
+  await workOn(page, "Mark the buffer and strip");
   const office = await (await browser.newContext()).newPage();
   await signIn(office, "mira", wire.address);
   await publish(office, 2);
@@ -263,15 +263,15 @@ test("a device that has no room left sends at once, and says so where it cannot"
   const job = await atBench(page, "N10", 1);
   await page.evaluate(() => Object.assign(window, { full: true }));
   await page.keyboard.press("1");
-  await expect(card(page).locator("p.act")).toContainText("Slide the screw boot on");
-  expect((await job.ends())[0].state.attempts[0].position.stateId).toBe("thread-boot");
+  await expect(card(page).locator("p.act")).toContainText("Clamp the cable");
+  expect((await job.ends())[0].state.attempts[0].position.stateId).toBe("clamp");
   await context.setOffline(true);
   await page.keyboard.press("Enter");
   await expect(page.getByText("no room left")).toBeVisible();
-  await expect(card(page).locator("p.act")).toContainText("Slide the screw boot on"); // nothing was done, and the screen says so
+  await expect(card(page).locator("p.act")).toContainText("Clamp the cable"); // nothing was done, and the screen says so
   await page.evaluate(() => Object.assign(window, { full: false }));
   await page.keyboard.press("Enter");
-  await expect(card(page).locator("p.act")).toContainText("Clamp the cable");
+  await expect(card(page).locator("p.act")).toContainText("Slide the boot on");
   const made = await waiting(page);
   await context.setOffline(false);
   await allSent(page);

@@ -41,7 +41,7 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   const ends = section("Connectors").first();
   await choose(lead, "Cable", "HORN-4");
   await choose(lead, "Panel", "FS-P1");
-  await choose(lead, "Procedure", "Wedge-locked SC/UPC on 3 mm cordage");
+  await choose(lead, "Procedure", "Wedge-locked on 2 or 3 mm cordage");
   await choose(lead, "Polish", "APC");
   await ends.getByRole("button", { name: "Plan these connectors" }).click();
   await expect(ends.getByText("APC is a single-mode polish").first()).toBeVisible();
@@ -61,7 +61,7 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   await expect(lead.getByText("29.5 mm (29–30 mm)")).toBeVisible();
   await expect(lead.getByText("8 of 5 mm, or 7 of 1/4 in")).toBeVisible();
   await lead.getByText("in", { exact: true }).click();
-  await expect(lead.getByText("2.756 in · Jacket edge")).toBeVisible(); // 70 mm ÷ 25.4
+  await expect(lead.getByRole("img", { name: "Prep card" }).getByText("2.756 in · Jacket edge")).toBeVisible(); // 70 mm ÷ 25.4
   await lead.getByText("mm", { exact: true }).click();
 
   // 4. The installer works it: glow bright, ladder, given up, second attempt.
@@ -72,15 +72,15 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   await makeReady(tamsin);
   await card(tamsin).getByRole("button", { name: "Begin with 1 strand" }).click();
   await expect(card(tamsin).locator("p.act")).toHaveText("Compare the bag with the cable");
-  await workOn(tamsin, "Look at window 1");
-  await tamsin.keyboard.press("2"); // still bright
+  await workOn(tamsin, "Body into the assembly tool");
+  await tamsin.keyboard.press("2"); // loaded, lit, inserted; still bright
   await expect(card(tamsin).getByText("Back to try again")).toBeVisible();
   await expect(card(tamsin).getByText("29.5 mm of slack")).toBeVisible();
   await card(tamsin).getByRole("button", { name: "Undo last" }).click(); // a slip: take it back, then say it again
   await expect(card(tamsin).locator("p.act")).toHaveText("Look at window 1");
   await tamsin.keyboard.press("2");
-  await expect(card(tamsin).locator("p.act")).toHaveText("Mark, score and slide off the jacket");
-  await workOn(tamsin, "Look at window 1");
+  await expect(card(tamsin).locator("p.act")).toHaveText("Mark the jacket with a line, notch it and slide it off");
+  await workOn(tamsin, "Body into the assembly tool");
   await tamsin.keyboard.press("2");
   await expect(card(tamsin).getByText("This connector is given up")).toBeVisible();
   await card(tamsin).getByRole("button", { name: "Start attempt 2" }).click();
@@ -88,7 +88,7 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   await tamsin.keyboard.press(" ");
   await tamsin.keyboard.press(" ");
   await tamsin.reload(); // the count survives
-  await expect(card(tamsin).getByText("2 of 1–12 bites")).toBeVisible();
+  await expect(card(tamsin).getByText("bites · 2 of 1–12")).toBeVisible();
   await workOn(tamsin, "Prove 1 connector");
 
   // 5. Look: dirt first, cleaned, then clear. Measure: bad reference, then a pass; accept.
@@ -127,8 +127,10 @@ test("from a cable on a plan to one proven connector, with a failed check and a 
   await expect(tamsin.getByText("To accept").first()).toBeVisible();
   await expect(tamsin.getByRole("button", { name: "Accept this end" })).toBeDisabled();
   await tamsin.getByRole("link", { name: "Count the shards first." }).click();
-  await expect(card(tamsin).getByText("3 shards were made.")).toBeVisible(); // two cleaves of the first attempt, one of the second
+  // How many there should be is not said before the count: three, two cleaves of the first attempt, one of the second.
+  await expect(card(tamsin).getByText("How many there should be is said after the count.")).toBeVisible();
   await card(tamsin).getByLabel("Shards in the container").fill("3");
+  await card(tamsin).getByLabel("Mat and floor checked by lamp").check();
   await card(tamsin).getByRole("button", { name: "Count entered" }).click();
   await card(tamsin).getByRole("button", { name: "Accept the 1 that passed" }).click();
   await expect(tamsin.getByText("All sent")).toBeVisible();

@@ -2,6 +2,7 @@ import { readdirSync, readFileSync } from "node:fs";
 import Ajv from "ajv/dist/2020";
 import { expect, test } from "vitest";
 import { parse } from "yaml";
+import openapi from "../openapi.json";
 
 const folder = new URL("../../procedures/", import.meta.url);
 const read = (name: string) => readFileSync(new URL(name, folder), "utf8");
@@ -29,6 +30,25 @@ const whole = (name: string) => lay(parse(read(name)), parse(read(name.replace("
 test.each(all)("%s follows the schema", (name) => {
   validate(whole(name));
   expect(validate.errors).toBeNull();
+});
+
+test("the editor knows every word of a procedure", () => {
+  const methods = new URL("features/methods/", import.meta.url);
+  const source = readdirSync(methods, { recursive: true, encoding: "utf8" })
+    .filter((f) => /\.tsx?$/.test(f))
+    .map((f) => readFileSync(new URL(f, methods), "utf8"))
+    .join("\n");
+  const schemas = openapi.components.schemas as unknown as Record<string, { properties: Record<string, unknown> }>;
+  const kinds =
+    "Part Tool PrepPlan PrepPoint Span Cleave Strip Step StepTimer StepCount Stripping SpliceLimits Check Answer Ladder Rung PreflightItem ProcedureOption OptionChoice When Move".split(
+      " ",
+    );
+  const missing = kinds.flatMap((k) =>
+    Object.keys(schemas[k]?.properties ?? { [`no ${k}`]: 0 })
+      .filter((w) => !new RegExp(`\\b${w}\\b`).test(source))
+      .map((w) => `${k}.${w}`),
+  );
+  expect(missing).toEqual([]);
 });
 
 test("the schema refuses an unknown word, a bad phase and an answer without a tone", () => {

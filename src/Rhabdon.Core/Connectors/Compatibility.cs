@@ -14,11 +14,11 @@ public static class Compatibility
         [ColdCure] = [TightBuffer900, FanOut900, Cordage16, Cordage20, Cordage30],
         [HotMelt] = [Coated250, TightBuffer900, FanOut900, Cordage16, Cordage20, Cordage30],
         [CamLocked] = [TightBuffer900, FanOut900, Cordage16, Cordage20, Cordage30],
-        [WedgeLocked] = [TightBuffer900, Cordage20, Cordage30],
+        [WedgeLocked] = [Coated250, TightBuffer900, FanOut900, Cordage20, Cordage30],
         [PlungerLocked] = [TightBuffer900, Cordage16, Cordage20, Cordage30],
         [TerminationMethod.HardenedDrop] = [Drop],
         [SpliceOn] = [TightBuffer900, Cordage16, Cordage20, Cordage30],
-        [PigtailSplice] = [Coated250, TightBuffer900, Ribbon12],
+        [PigtailSplice] = [Coated250, TightBuffer900, FanOut900, Ribbon12],
     };
 
     /// <summary>The cable constructions that a method goes on.</summary>

@@ -30,10 +30,21 @@ public sealed record LightWindow(double X0, double Y0, double X1, double Y1)
         : !(X1 - X0 >= 0.005 && Y1 - Y0 >= 0.005) ? "Draw the window from one corner to the other, around the glow." : null;
 }
 
-/// <summary>Two photos of the glow, before and after seating, measured in the same window. Levels are light, not grey values: 0 none, 1 as bright as the camera sees.</summary>
+/// <summary>What two photos of the glow show in the same window. Levels are light, not grey values: 0 none, 1 as bright as the camera sees.</summary>
 /// <param name="ExposureRatio">Surroundings after, as a multiple of before: far from 1, the camera or the room has changed.</param>
 /// <param name="BurntShare">Share of the window that is burnt out before: the true light was brighter than its level says.</param>
-public sealed record LightPhotos(EvidenceId BeforeId, EvidenceId AfterId, LightWindow Window, double BeforeLevel, double AfterLevel, double ExposureRatio, double BurntShare);
+public sealed record Glow(double BeforeLevel, double AfterLevel, double ExposureRatio, double BurntShare);
+
+/// <summary>What the server read of two photos when it kept the second.</summary>
+public sealed record KeptGlow(EvidenceId BeforeId, LightWindow Window, Glow Glow);
+
+/// <summary>Two photos of the glow, before and after seating, and the window in both.</summary>
+/// <param name="BeforeLevel">As the device had it, with the three that follow: it counts only where the server keeps no reading of its own.</param>
+public sealed record LightPhotos(
+    EvidenceId BeforeId, EvidenceId AfterId, LightWindow Window, double? BeforeLevel = null, double? AfterLevel = null, double? ExposureRatio = null, double? BurntShare = null)
+{
+    internal Glow? Said => (BeforeLevel, AfterLevel, ExposureRatio, BurntShare) is ({ } before, { } after, { } exposure, { } burnt) ? new(before, after, exposure, burnt) : null;
+}
 
 /// <param name="Ratio">Light after as a share of before; null without photos.</param>
 /// <param name="PhotosSay">What that share comes to; null without photos, or where they cannot be compared.</param>
@@ -64,7 +75,7 @@ public static class RedLights
         ? [LightSeen.LampGreen, LightSeen.LampRed] : [LightSeen.NoneVisible, LightSeen.ClearlyDimmer, LightSeen.StillBright, LightSeen.Unchanged];
 
     /// <exception cref="RefusedException">What was seen does not belong to the rule.</exception>
-    public static LightJudgement Judge(LightRule rule, LightSeen seen, LightPhotos? photos, string field = "seen")
+    public static LightJudgement Judge(LightRule rule, LightSeen seen, Glow? glow, string field = "seen")
     {
         if (!SeenBy(rule).Contains(seen))
         {
@@ -72,13 +83,13 @@ public static class RedLights
         }
 
         var verdict = Verdict(rule, seen);
-        var (ratio, says, doubt) = photos is null ? (null, null, null) : Compare(photos);
+        var (ratio, says, doubt) = glow is null ? (null, null, null) : Compare(glow);
         var differs = rule != LightRule.Lamp && says is { } s && Verdict(rule, s) != verdict;
         return new(verdict, rule, ratio, says, doubt, differs, "rule of the connector, common practice; shares of light are ours");
     }
 
     /// <summary>What two photos come to.</summary>
-    public static (double? Ratio, LightSeen? Says, LightDoubt? Doubt) Compare(LightPhotos p)
+    public static (double? Ratio, LightSeen? Says, LightDoubt? Doubt) Compare(Glow p)
     {
         if (p.BeforeLevel < LeastGlow)
         {

@@ -4,7 +4,9 @@ namespace Rhabdon.Core.Ledger;
 
 /// <summary>A picture or trace that is kept of an end.</summary>
 /// <param name="Found">What the program found in it when it was kept; null where it finds nothing of the kind, or was not asked then.</param>
-public sealed record KeptEvidence(IReadOnlyList<SeenFinding>? Found);
+/// <param name="Glow">Where it is the second of two photos of the red light: what was read of both.</param>
+/// <param name="Cleave">Where it is the side view of a cleave: what was read in it.</param>
+public sealed record KeptEvidence(IReadOnlyList<SeenFinding>? Found, KeptGlow? Glow = null, CleaveView? Cleave = null);
 
 /// <summary>Events that rest on a picture or a trace name it, and it has to be that end's.</summary>
 public static class Citations

@@ -254,7 +254,7 @@ public sealed record DamageState(EventId EventId, Instant At, PersonId By, Damag
 
 public sealed record CauseState(EventId EventId, Instant At, PersonId By, ReworkReason Cause, string? Shown);
 
-public sealed record SpliceState(EventId EventId, Instant At, PersonId By, double LossDb, bool Estimated, int? WavelengthNm);
+public sealed record SpliceState(EventId EventId, Instant At, PersonId By, double LossDb, bool Estimated, int? WavelengthNm, double? LeftAngleDeg = null, double? RightAngleDeg = null);
 
 /// <param name="RunShards">Shards of this run when they were counted.</param>
 public sealed record ShardCount(EventId EventId, Instant At, PersonId By, int Made, int Counted, int RunShards)

@@ -32,6 +32,14 @@ public sealed record PlannedConnector(FiberClass FiberClass, double LengthM, Pol
     /// <summary>What the crew said of its kit, by the event that said it; null where nobody looked.</summary>
     public IReadOnlyDictionary<EventId, Procedures.PreflightAnswer>? Kit { get; init; }
 
+    /// <summary>Null where nobody said: it then answers nothing of a procedure that differs by it.</summary>
+    public ConnectorForm? Form { get; init; }
+
+    public Procedures.CordKind Cord { get; init; }
+
+    /// <summary>These schools, with what this end itself answers.</summary>
+    public IReadOnlyDictionary<string, string>? Schools(IReadOnlyDictionary<string, string>? said) => Form is { } form ? Procedures.EndOptions.With(said, form, Polish, Mode, Cord) : said;
+
     public FiberMode Mode => FiberClass.Mode();
 
     public LinkSpec Link => new(FiberClass, LengthM, Connections, Splices);

@@ -15,7 +15,7 @@ public static class Retelling
 {
     private static readonly HashSet<string> WaitingCodes =
     [
-        "run-unknown", "run-over", "run-not-finished", "step-not-current", "attempt-number", "attempt-open", "attempt-closed", "already-accepted", "not-proven",
+        "run-unknown", "run-over", "run-not-finished", "step-not-current", "attempt-number", "attempt-open", "attempt-closed", "already-accepted", "not-proven", "not-proven-far-end", "not-proven-at-bench", "not-proven-to-look", "not-proven-to-measure", "not-proven-failed", "not-proven-accepted", "not-proven-conflict",
         "event-unknown", "later-events-rest-on-it", "nothing-measured", "shards-uncounted", "timer-none", "evidence-unknown", "kit-unknown", "instrument-unknown", "tool-unknown",
     ];
 

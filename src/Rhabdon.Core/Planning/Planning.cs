@@ -15,7 +15,7 @@ public static class Plans
     public const int MaxPorts = 576;
 
     /// <exception cref="RefusedException">A figure of the cable is out of range.</exception>
-    public static void CheckCable(CableConstruction construction, int strandCount, double lengthM, double slackAMm, double slackBMm, StrandLay lay, int connections = 2, int splices = 0, double? diameterMm = null, double? orderedLengthMm = null)
+    public static void CheckCable(CableConstruction construction, int strandCount, double lengthM, double slackAMm, double slackBMm, StrandLay lay, int connections = 2, int splices = 0, double? diameterMm = null, double? orderedLengthMm = null, double? orderedToleranceMm = null)
     {
         var faults = new List<Refusal>();
         if (lay.Fault is { } fault)
@@ -44,6 +44,11 @@ public static class Plans
         if (orderedLengthMm is not (null or (> 0 and <= 1_000_000)))
         {
             faults.Add(new("out-of-range", "orderedLengthMm", "A jumper is ordered at a length above 0 and at most 1,000,000 mm."));
+        }
+
+        if (orderedToleranceMm is not (null or (>= 0 and <= 10_000)) || (orderedToleranceMm is not null && orderedLengthMm is null))
+        {
+            faults.Add(Refusal.Of("jumper-tolerance", "orderedToleranceMm"));
         }
 
         if (connections is < 0 or > 50)

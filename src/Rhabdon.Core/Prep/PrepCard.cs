@@ -5,7 +5,7 @@ public sealed record ToleratedMm(double NominalMm, double MinMm, double MaxMm);
 
 /// <param name="BeforeMm">Distance from the cable's end as it is marked.</param>
 /// <param name="AfterCleave">Distance from the glass tip once it is cleaved; null where the method does not cleave before joining.</param>
-public sealed record PrepMark(string Id, string Name, Layer Layer, double BeforeMm, ToleratedMm? AfterCleave);
+public sealed record PrepMark(string Id, string Name, Layer Layer, double BeforeMm, ToleratedMm? AfterCleave, bool Mark = false);
 
 /// <param name="InFiveMm">Bites of 5 mm.</param>
 /// <param name="InQuarterInch">Bites of 1/4 in.</param>
@@ -56,7 +56,7 @@ public static class PrepCards
             throw new RefusedException(faults);
         }
 
-        double? Edge(Layer layer) => plan.Points.Where(p => p.Layer == layer).Select(p => (double?)at[p.Id]).Max();
+        double? Edge(Layer layer) => plan.Points.Where(p => p.Layer == layer && !p.Mark).Select(p => (double?)at[p.Id]).Max();
         var jacket = Edge(Layer.Jacket);
         var bare = Edge(Layer.Coating) ?? Edge(Layer.Buffer);
         ToleratedMm? cleaved = null, shard = null;
@@ -69,7 +69,7 @@ public static class PrepCards
 
         var marks = plan.Points
             .Select(p => new PrepMark(p.Id, p.Name, p.Layer, at[p.Id], shard is null ? null
-                : new(at[p.Id] - shard.NominalMm, at[p.Id] - shard.MaxMm, at[p.Id] - shard.MinMm)))
+                : new(at[p.Id] - shard.NominalMm, at[p.Id] - shard.MaxMm, at[p.Id] - shard.MinMm), p.Mark))
             .OrderByDescending(m => m.BeforeMm).ToList();
         return new PrepCard(
             marks,

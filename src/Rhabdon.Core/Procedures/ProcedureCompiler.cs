@@ -26,7 +26,7 @@ public static class ProcedureCompiler
             [.. d.Steps.Select((s, i) => StateOf(d, prep, s, i + 1 < d.Steps.Count ? d.Steps[i + 1].Id : null))],
             [.. d.Ladders.Select(l => LadderOf(l, prep))],
             d.Parts, d.Tools, prep,
-            [.. (d.Options ?? []).Select(o => new RunSchool(o.Id, o.Question, choices[o.Id], o.Choices.First(c => c.Id == choices[o.Id]).Label, choices[o.Id] == o.Default, o.Why))],
+            [.. Schools.OptionsOf(document).Select(o => new RunSchool(o.Id, o.Question, choices[o.Id], o.Choices.First(c => c.Id == choices[o.Id]).Label, choices[o.Id] == o.Default, o.Why, EndOptions.IsOfEnd(o.Id), EndOptions.IsOfEnd(o.Id) ? [.. o.Choices.Select(c => c.Id)] : null))],
             // A guard may name a step of another school; here it guards nothing.
             [.. (d.Preflight ?? []).Select(p => p with { Guards = [.. p.Guards.Where(g => d.Steps.Any(s => s.Id == g))] })],
             d.Together, ProcedureHash.Of(document));
@@ -45,25 +45,26 @@ public static class ProcedureCompiler
             s.Id, s.Phase, s.Act, s.Detail, s.Batch, s.Mandatory,
             [.. (s.Marks ?? []).Select(m => DimensionOf(d.Prep, prep, m))],
             s.Caution, s.Timer, s.Count, s.Shards, s.Cleaves, s.Arcs, s.Check?.Question,
-            [.. (s.Check?.Answers ?? []).Select(a => new RunAnswer(a.Id, a.Label, a.Tone))], on, s.Check?.Light);
+            [.. (s.Check?.Answers ?? []).Select(a => new RunAnswer(a.Id, a.Label, a.Tone))], on, s.Check?.Light,
+            s.Once, s.Uses, s.Puts, s.Takes, s.Strip, s.Splice, s.Drawing, s.Lit);
     }
 
     private static RunDimension DimensionOf(PrepPlan plan, PrepCard prep, string id)
     {
         if (id == CleaveDimension)
         {
-            return new(id, "Cleave", plan.Cleave!.LengthMm, plan.Cleave.ToleranceMm);
+            return new(id, "Cleave", plan.Cleave!.LengthMm, plan.Cleave.ToleranceMm, plan.Cleave.Basis);
         }
 
         if (plan.Spans.FirstOrDefault(s => s.Id == id) is { } span)
         {
             var to = plan.Points.FirstOrDefault(p => p.Id == span.To)?.Name ?? "Cable end";
             var from = plan.Points.FirstOrDefault(p => p.Id == span.From)?.Name ?? "cable end";
-            return new(id, $"{to} to {char.ToLowerInvariant(from[0])}{from[1..]}", span.LengthMm, null);
+            return new(id, $"{to} to {char.ToLowerInvariant(from[0])}{from[1..]}", span.LengthMm, null, span.Basis, span.From == PrepCards.CableEnd);
         }
 
         var mark = prep.Marks.First(m => m.Id == id);
-        return new(id, mark.Name, mark.BeforeMm, null);
+        return new(id, mark.Name, mark.BeforeMm, null, null, true);
     }
 
     private static RunLadder LadderOf(Ladder l, PrepCard prep) =>

@@ -66,8 +66,22 @@ public sealed record ProcedureOption(string Id, string Question, string Default,
 
 public sealed record OptionChoice(string Id, string Label);
 
-/// <summary>Holds only where one of these choices of an option is followed.</summary>
+/// <summary>Holds only where one of these choices of an option is followed; <c>form</c>, <c>polish</c> and <c>mode</c> the end itself answers (<see cref="EndOptions"/>).</summary>
 public sealed record When(string Option, IReadOnlyList<string> Is);
+
+/// <summary>Another place in the order, where one of these choices is followed.</summary>
+/// <param name="After">The step that it then comes after.</param>
+public sealed record Move(string Option, IReadOnlyList<string> Is, string After);
+
+/// <summary>A layer that an act takes off, and with what.</summary>
+/// <param name="NotchMm">The notch's size; absent where a tool without notches does it.</param>
+/// <param name="Tool">Id of that tool.</param>
+public sealed record Stripping(Layer Layer, double? NotchMm = null, string? Tool = null);
+
+/// <summary>What a splice is held to by what the splicer shows.</summary>
+/// <param name="MostLossDb">Of its estimate.</param>
+/// <param name="MostAngleDeg">Of either cleave.</param>
+public sealed record SpliceLimits(double MostLossDb, double MostAngleDeg);
 
 public sealed record ProcedureFit(
     IReadOnlyList<ConnectorForm> Forms,
@@ -80,10 +94,15 @@ public sealed record ProcedureFit(
         && Constructions.Contains(cable.Construction) && Classes.Contains(cable.FiberClass);
 }
 
-/// <param name="Threaded">True when it is slid on the cable before any stripping.</param>
-public sealed record Part(string Id, string Name, bool Threaded, string? Note = null);
+/// <param name="Threaded">True when it is slid on the cable before the connector is joined.</param>
+/// <param name="First">The side that goes first.</param>
+/// <param name="On">True when it comes on the connector: a cap, a wedge, a protector.</param>
+/// <param name="Cap">The dust cap of the ferrule: on when the procedure ends, whether it comes on the connector or not.</param>
+/// <param name="Crimped">It holds only crimped.</param>
+/// <param name="When">Where only some connectors or schools have it.</param>
+public sealed record Part(string Id, string Name, bool Threaded, string? Note = null, string? First = null, bool On = false, bool Cap = false, bool Crimped = false, When? When = null);
 
-public sealed record Tool(string Id, string Name, string? Setting = null);
+public sealed record Tool(string Id, string Name, string? Setting = null, When? When = null);
 
 /// <summary>One act at the bench.</summary>
 /// <param name="Act">What the hands do, in a few words.</param>
@@ -94,6 +113,16 @@ public sealed record Tool(string Id, string Name, string? Setting = null);
 /// <param name="Cleaves">Cleaves that the act makes, for the blade's life.</param>
 /// <param name="Arcs">Arcs that the act fires, for the electrodes' life.</param>
 /// <param name="When">The school to which the step belongs; absent where it belongs to all.</param>
+/// <param name="Once">True when it is the same for all strands of a batch, and asked once.</param>
+/// <param name="Moves">Where the act comes in other schools.</param>
+/// <param name="Uses">Parts that the act fits.</param>
+/// <param name="Crimps">Parts that it crimps.</param>
+/// <param name="Puts">Caps, clamps, holders, tools that it puts on.</param>
+/// <param name="Takes">Those that it takes off.</param>
+/// <param name="Strip">The layer that it takes off.</param>
+/// <param name="Lit">Light goes through the connector while it is done.</param>
+/// <param name="Splice">Where it splices: what the splice is held to.</param>
+/// <param name="Drawing">Which drawing shows it.</param>
 public sealed record Step(
     string Id,
     Phase Phase,
@@ -109,17 +138,27 @@ public sealed record Step(
     Check? Check = null,
     int Cleaves = 0,
     int Arcs = 0,
-    When? When = null);
+    When? When = null,
+    bool Once = false,
+    IReadOnlyList<Move>? Moves = null,
+    IReadOnlyList<string>? Uses = null,
+    IReadOnlyList<string>? Crimps = null,
+    IReadOnlyList<string>? Puts = null,
+    IReadOnlyList<string>? Takes = null,
+    Stripping? Strip = null,
+    bool Lit = false,
+    SpliceLimits? Splice = null,
+    Drawing? Drawing = null);
 
 /// <param name="Unattended">True when the hands are free meanwhile.</param>
-public sealed record StepTimer(string Label, double DurationS, bool Unattended = false);
+public sealed record StepTimer(string Label, double DurationS, bool Unattended = false, Basis? Basis = null);
 
 /// <param name="Min">Fewest that will do.</param>
 /// <param name="Max">Most before it does harm.</param>
 /// <param name="PacePerS">Strokes a second to keep, if any.</param>
 /// <param name="Film">The film whose sheet wears with these strokes, if any.</param>
 /// <param name="SheetLimit">Strokes after which that sheet is done.</param>
-public sealed record StepCount(string What, int Min, int Max, double? PacePerS = null, string? Film = null, int? SheetLimit = null);
+public sealed record StepCount(string What, int Min, int Max, double? PacePerS = null, string? Film = null, int? SheetLimit = null, Basis? Basis = null);
 
 /// <param name="Light">Where the check judges the red light: by which rule.</param>
 public sealed record Check(string Question, IReadOnlyList<Answer> Answers, LightRule? Light = null);
@@ -136,6 +175,7 @@ public sealed record Ladder(string Id, string Title, IReadOnlyList<Rung> Rungs);
 /// <param name="Slack">What it takes from the cable.</param>
 /// <param name="SlackMm">Overrides the computed cost, in millimetres.</param>
 /// <param name="Parts">Ids of parts that are lost.</param>
+/// <param name="When">The school to which the rung belongs; absent where it belongs to all.</param>
 public sealed record Rung(
     string Id,
     string Act,
@@ -145,4 +185,5 @@ public sealed record Rung(
     bool NewAttempt = false,
     SlackCost Slack = SlackCost.None,
     double? SlackMm = null,
-    IReadOnlyList<string>? Parts = null);
+    IReadOnlyList<string>? Parts = null,
+    When? When = null);

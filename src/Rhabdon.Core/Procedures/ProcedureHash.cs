@@ -9,7 +9,7 @@ namespace Rhabdon.Core.Procedures;
 public static class ProcedureHash
 {
     /// <summary>Fields that are read by people only.</summary>
-    private static readonly HashSet<string> Words = ["title", "source", "name", "note", "setting", "act", "detail", "question", "label", "text", "why", "what"];
+    private static readonly HashSet<string> Words = ["title", "source", "name", "note", "setting", "act", "detail", "question", "label", "text", "why", "what", "first"];
 
     public static string Of(ProcedureDocument document)
     {

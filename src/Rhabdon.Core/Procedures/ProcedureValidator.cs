@@ -20,7 +20,7 @@ public static class ProcedureValidator
         }
 
         // Every school must come out whole. What is wrong in several is told once.
-        return [.. Schools.Combinations(d).SelectMany(c => OfSchool(Schools.Follow(d, c), d)).Distinct()];
+        return [.. Schools.Pairwise(d).SelectMany(c => OfSchool(Schools.Follow(d, c), d)).Distinct()];
     }
 
     private static IEnumerable<Refusal> OfOptions(ProcedureDocument d)
@@ -49,20 +49,15 @@ public static class ProcedureValidator
             }
         }
 
-        if (Schools.OfSteps(d).Aggregate(1.0, (n, o) => n * o.Choices.Count) > Schools.MostCombinations)
+        if (options.Count > Schools.MostOptions || options.Any(o => o.Choices.Count > Schools.MostChoices))
         {
-            yield return new("options-many", "options", $"The options make more than {Schools.MostCombinations} combinations; each has to be checked.");
+            yield return new("options-many", "options", $"A procedure has at most {Schools.MostOptions} options of {Schools.MostChoices} choices; each pair of them has to be checked.");
         }
 
-        var whens = d.Steps.Select(s => (s.When, Field: $"steps[{s.Id}].when")).Concat((d.Preflight ?? []).Select(p => (p.When, Field: $"preflight[{p.Id}].when")));
-        foreach (var (when, field) in whens)
+        var all = Schools.OptionsOf(d);
+        foreach (var (when, field) in Schools.Whens(d))
         {
-            if (when is null)
-            {
-                continue;
-            }
-
-            var option = options.FirstOrDefault(o => o.Id == when.Option);
+            var option = all.FirstOrDefault(o => o.Id == when.Option);
             if (option is null)
             {
                 yield return new("option-unknown", field, $"There is no option '{when.Option}'.");
@@ -73,6 +68,13 @@ public static class ProcedureValidator
             }
         }
     }
+
+    /// <summary>A move after a step that no school has, or after itself.</summary>
+    private static IEnumerable<Refusal> OfMoves(ProcedureDocument whole) =>
+        from s in whole.Steps
+        from m in s.Moves ?? []
+        where m.After == s.Id || whole.Steps.All(x => x.Id != m.After)
+        select new Refusal("step-unknown", $"steps[{s.Id}].moves", $"There is no other step '{m.After}'.");
 
     private static IReadOnlyList<Refusal> OfSchool(ProcedureDocument d, ProcedureDocument whole)
     {
@@ -90,6 +92,8 @@ public static class ProcedureValidator
         faults.AddRange(Texts(d).SelectMany(t => Words.Faults(t.Text, t.Field)));
         faults.AddRange(d.Ladders.SelectMany(l => OfLadder(d, l, whole)));
         faults.AddRange(OfPreflight(d, whole));
+        faults.AddRange(OfMoves(whole));
+        faults.AddRange(OfThings(d));
         if (d.Together < 1 || d.Together > Bench.Batches.MostStrands)
         {
             faults.Add(new("together-range", "together", $"One act works 1 to {Bench.Batches.MostStrands} strands at once."));
@@ -110,6 +114,7 @@ public static class ProcedureValidator
     private static IEnumerable<(string? Text, string Field)> Texts(ProcedureDocument d) =>
     [
         .. d.Parts.Select(p => (p.Note, $"parts[{p.Id}].note")),
+        .. d.Parts.Select(p => (p.First, $"parts[{p.Id}].first")),
         .. d.Tools.Select(t => (t.Setting, $"tools[{t.Id}].setting")),
         .. (d.Preflight ?? []).SelectMany(p => new[] { (p.Text, $"preflight[{p.Id}].text"), ((string?)p.Why, $"preflight[{p.Id}].why") }),
         .. d.Steps.SelectMany(s => new[] { (s.Act, $"steps[{s.Id}].act"), (s.Detail, $"steps[{s.Id}].detail") }),
@@ -178,6 +183,37 @@ public static class ProcedureValidator
             foreach (var fault in OfAnswer(d, a, index, $"{where}.check.answers[{a.Id}]"))
             {
                 yield return fault;
+            }
+        }
+    }
+
+    /// <summary>What acts name among parts and tools is there.</summary>
+    private static IEnumerable<Refusal> OfThings(ProcedureDocument d)
+    {
+        var (parts, things) = (d.Parts.Select(p => p.Id).ToHashSet(), d.Parts.Select(p => p.Id).Concat(d.Tools.Select(t => t.Id)).ToHashSet());
+        foreach (var s in d.Steps)
+        {
+            foreach (var (name, known, ids) in new[] { ("uses", parts, s.Uses), ("crimps", parts, s.Crimps), ("puts", things, s.Puts), ("takes", things, s.Takes) })
+            {
+                foreach (var id in (ids ?? []).Where(i => !known.Contains(i)))
+                {
+                    yield return new("part-unknown", $"steps[{s.Id}].{name}", $"There is no part{(known == things ? " or tool" : "")} '{id}'.");
+                }
+            }
+
+            if (s.Strip is { } strip && (strip.NotchMm is null == strip.Tool is null || strip.NotchMm is <= 0 or > 20 || (strip.Tool is { } tool && d.Tools.All(t => t.Id != tool))))
+            {
+                yield return new("strip-by", $"steps[{s.Id}].strip", "A layer is taken off by a notch of up to 20 mm, or by one of the tools.");
+            }
+
+            if (s.Once && !s.Batch)
+            {
+                yield return new("once-is-batch", $"steps[{s.Id}].once", "What is the same for all strands is an act of the whole batch: say batch, too.");
+            }
+
+            if (s.Splice is { MostLossDb: <= 0 or > 5 } or { MostAngleDeg: <= 0 or > 10 })
+            {
+                yield return new("splice-limits", $"steps[{s.Id}].splice", "A splice is held to a loss above 0 and at most 5 dB, and angles above 0 and at most 10°.");
             }
         }
     }

@@ -51,15 +51,26 @@ public sealed record RunState(
     string? Question,
     IReadOnlyList<RunAnswer> Answers,
     IReadOnlyDictionary<string, RunTransition> On,
-    LightRule? Light = null);
+    LightRule? Light = null,
+    bool Once = false,
+    IReadOnlyList<string>? Uses = null,
+    IReadOnlyList<string>? Puts = null,
+    IReadOnlyList<string>? Takes = null,
+    Stripping? Strip = null,
+    SpliceLimits? Splice = null,
+    Drawing? Drawing = null,
+    bool Lit = false);
 
 /// <summary>Which school is followed in this run, of those that there are.</summary>
 /// <param name="Choice">Id of the choice.</param>
 /// <param name="IsDefault">False where the company picked another.</param>
-public sealed record RunSchool(string Option, string Question, string Choice, string Label, bool IsDefault, string Why);
+/// <param name="OfEnd">True where the end itself answers: its form, polish or mode.</param>
+/// <param name="Choices">What it could be; only of what the end answers.</param>
+public sealed record RunSchool(string Option, string Question, string Choice, string Label, bool IsDefault, string Why, bool OfEnd = false, IReadOnlyList<string>? Choices = null);
 
 /// <summary>A number that the hand needs at this step.</summary>
-public sealed record RunDimension(string Id, string Name, double LengthMm, double? ToleranceMm);
+/// <param name="FromEnd">True where it is measured from the cable's end; else between two edges.</param>
+public sealed record RunDimension(string Id, string Name, double LengthMm, double? ToleranceMm, Basis? Basis = null, bool FromEnd = false);
 
 public sealed record RunAnswer(string Id, string Label, Tone Tone);
 

@@ -20,6 +20,7 @@ public enum ReworkReason
     BootOrSleeveForgotten,
     PartsThreadedInWrongOrder,
     AdhesiveSetEarly,
+    AdhesiveNotSet,
     SpliceDefect,
     SleeveDefect,
     CrimpDefectOrStrainRelief,

@@ -63,7 +63,7 @@ public static class AccountEndpoints
         var found = await people.FindByLogin(request.Login.Trim(), cancel);
         if (found?.LockedUntil > now)
         {
-            throw new ApiException(423, "locked", "login", $"Too many wrong passwords. The account opens again at {found.LockedUntil:HH:mm} UTC.");
+            throw new ApiException(423, Refusal.Of("locked", "login", ("until", $"{found.LockedUntil:HH:mm}")));
         }
 
         // An unknown name takes as long as a wrong password, and gets the same answer.
@@ -75,7 +75,7 @@ public static class AccountEndpoints
                 await people.CountFailure(found.CompanyId, found.PersonId, MostFailures, now + LockOut, cancel);
             }
 
-            throw new ApiException(401, "sign-in-failed", "password", "Name and password do not match.");
+            throw new ApiException(401, Refusal.Of("sign-in-failed", "password"));
         }
 
         await people.ClearFailures(found.CompanyId, found.PersonId, cancel);
@@ -95,7 +95,7 @@ public static class AccountEndpoints
     {
         if (!await people.SetUp(CompanyId.New(), r.CompanyName.Trim(), PersonId.New(), r.Name.Trim(), r.Login.Trim(), hasher.HashPassword("", r.Password), cancel: cancel))
         {
-            throw new ApiException(409, "already-set-up", "companyName", "There is a company here already; sign in.");
+            throw new ApiException(409, Refusal.Of("already-set-up", "companyName"));
         }
     }
 
@@ -116,7 +116,7 @@ public static class AccountEndpoints
         var scope = user.Scope();
         if (r.CrewId is { } crew && !await people.HasCrew(scope.CompanyId, crew, cancel))
         {
-            throw new ApiException(400, "crew-unknown", "crewId", "There is no such crew.");
+            throw new ApiException(400, Refusal.Of("crew-unknown", "crewId"));
         }
 
         var id = PersonId.New();
@@ -128,7 +128,7 @@ public static class AccountEndpoints
     {
         if (!await people.SetPassword(user.Scope().CompanyId, personId, hasher.HashPassword("", r.Password), cancel))
         {
-            throw new ApiException(404, "not-found", "personId", "There is no such person.");
+            throw new ApiException(404, Refusal.Of("not-found", "personId"));
         }
     }
 }

@@ -51,5 +51,5 @@ public static class CalcEndpoints
     private static Strand StrandAt(int number, int unitSize = Strands.PerUnit) =>
         StrandLay.Usual with { UnitSize = unitSize } is { Fault: { } fault } ? throw new RefusedException([fault])
         : number is >= 1 and <= Strands.MaxPerCable ? Strands.At(number, StrandLay.Usual with { UnitSize = unitSize })
-        : throw new RefusedException("out-of-range", "number", $"Strands are numbered 1 to {Strands.MaxPerCable}.");
+        : throw new RefusedException(Refusal.Of("out-of-range", "number", ("maxPerCable", Strands.MaxPerCable)));
 }

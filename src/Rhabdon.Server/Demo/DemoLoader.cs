@@ -5,6 +5,7 @@ using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Planning;
+using Rhabdon.Core.Procedures;
 using Rhabdon.Store;
 
 namespace Rhabdon.Server.Demo;
@@ -65,7 +66,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             var scope = new Scope(company, personIds[p.Login], p.Role, crews[p.Crew!]);
             foreach (var kept in tellers[p.Login].Evidence)
             {
-                await evidence.Keep(company, scope.PersonId, kept.Id, Holder.OfEnd(kept.EndId), kept.Kind, kept.ContentType, kept.Bytes, kept.At);
+                await evidence.Keep(company, scope.PersonId, kept.Id, Holder.OfEnd(kept.EndId), kept.Kind, kept.ContentType, kept.Bytes, kept.At, kept.Read);
             }
 
             foreach (var batch in tellers[p.Login].Said.Chunk(BatchSize))
@@ -89,6 +90,12 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             {
                 teller.Tell(StreamKind.Tool, id, StreamEventKind.ToolAdded, new ToolAdded(crew, tool, k.Name, k.Number));
                 teller.Tell(StreamKind.Tool, id, StreamEventKind.ToolUsed, new ToolUsed(Arcs: k.Arcs, Cleaves: k.Cleaves));
+                if (k.ArcsSinceCharge > 0)
+                {
+                    teller.Tell(StreamKind.Tool, id, StreamEventKind.ToolReset, new ToolReset(ToolResetKind.Charged));
+                    teller.Tell(StreamKind.Tool, id, StreamEventKind.ToolUsed, new ToolUsed(Arcs: k.ArcsSinceCharge));
+                }
+
             }
             else if (k.Instrument is { } instrument)
             {
@@ -122,7 +129,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             await plan.Add(company, jobId, p);
         }
 
-        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(new(newId()), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.UnitSize, StrandLay.Usual.Order, 2, 0, c.DiameterMm, c.OrderedLengthMm, 1));
+        var cables = j.Cables.ToDictionary(c => c.Code, c => new Cable(new(newId()), c.Code, c.FiberClass, c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.UnitSize, StrandLay.Usual.Order, 2, 0, c.DiameterMm, c.OrderedLengthMm, c.OrderedToleranceMm, 1));
         foreach (var c in cables.Values)
         {
             await plan.Add(company, jobId, c);
@@ -165,7 +172,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
         }
 
         var fits = documents.Rules.Newest.First(p => p.Method == row.Method && p.Fits.Covers(connector, spec));
-        var table = documents.Rules.Table(fits.Id, fits.Version);
+        var table = documents.Rules.Table(fits.Id, fits.Version, EndOptions.With(null, row.Form, row.Polish, row.Mode, EndOptions.CordOf(panel is not null, cable.StrandCount)));
         var (stories, far) = (Stories(row), farRow is null ? [] : Stories(farRow));
         var ends = stories.Select((_, i) =>
         {
@@ -177,7 +184,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
         foreach (var (end, story) in ends.Zip(stories))
         {
             teller.Tell(story, end.EndId, batches[(end.Strand - 1) / Strands.PerUnit], table,
-                new(cable.FiberClass, cable.LengthM, row.Polish, row.Method, limitSetId, cable.Connections, Links.Splices(cable.Splices, row.Method, farRow?.Method)),
+                new(cable.FiberClass, cable.LengthM, row.Polish, row.Method, limitSetId, cable.Connections, Links.Splices(cable.Splices, row.Method, farRow?.Method)) { Form = row.Form, Cord = EndOptions.CordOf(panel is not null, cable.StrandCount) },
                 nm => LinkLossDb(seed + (end.Strand * 31) + row.Cable.Length, nm, cable.LengthM), DemoTeller.Finishes(far.ElementAtOrDefault(end.Strand - 1)));
         }
     }

@@ -12,7 +12,7 @@ public sealed record DemoScenario(
 
 /// <summary>A tool, an instrument, or a lot where it is neither.</summary>
 public sealed record DemoKit(
-    string By, string Name, string? Number = null, ToolKind? Tool = null, InstrumentKind? Instrument = null, int Arcs = 0, int Cleaves = 0, double? RepeatabilityDb = null, LocalDate? CalibratedOn = null, LocalDate? UseBy = null);
+    string By, string Name, string? Number = null, ToolKind? Tool = null, InstrumentKind? Instrument = null, int Arcs = 0, int ArcsSinceCharge = 0, int Cleaves = 0, double? RepeatabilityDb = null, LocalDate? CalibratedOn = null, LocalDate? UseBy = null);
 
 public sealed record DemoAssignment(string Panel, string To);
 
@@ -30,7 +30,7 @@ public sealed record DemoSpace(string Code, string Name);
 public sealed record DemoPanel(string Code, string Space, int Ports, ConnectorForm Form, bool Angled);
 
 public sealed record DemoCable(string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize = Strands.PerUnit,
-    double? DiameterMm = null, double? OrderedLengthMm = null);
+    double? DiameterMm = null, double? OrderedLengthMm = null, double? OrderedToleranceMm = null);
 
 /// <summary>One side of a cable on one panel, strand by strand.</summary>
 /// <param name="By">Who works it.</param>

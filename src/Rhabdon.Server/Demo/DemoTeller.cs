@@ -124,7 +124,7 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
     public static bool Finishes(string? story) => story is not (null or "planned" or "at-bench" or "looped-at-bench" or "to-remake") && !story.Contains(':', StringComparison.Ordinal);
 
     /// <summary>What the instruments gave meanwhile.</summary>
-    public List<(EvidenceId Id, EndId EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, Instant At)> Evidence { get; } = [];
+    public List<(EvidenceId Id, EndId EndId, EvidenceKind Kind, string ContentType, byte[] Bytes, Instant At, KeptEvidence? Read)> Evidence { get; } = [];
 
     private RunId Run => _state.Current!.RunId;
 
@@ -233,7 +233,7 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
         var png = CleaveReader.Png(new(3.6, LipUm: 1.5, AxisDeg: 2, WidthPx: 480, HeightPx: 360, FiberPx: 150, Seed: 31));
         using var grey = Pictures.Grey(png);
         var r = CleaveReader.Read(grey);
-        Write(EventKind.CleaveSeen, new CleaveSeen(Run, Kept(png), r.UmPerPx, r.View!));
+        Write(EventKind.CleaveSeen, new CleaveSeen(Run, Kept(png, new(null, Cleave: r.View)), r.UmPerPx, r.View!));
     }
 
     /// <summary>The glow before and after seating: hardly dimmer.</summary>
@@ -241,15 +241,14 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
     {
         byte[] Photo(double share) => Microscope.Png([new(SeenFinding.Spot(FindingKind.Pit, 0, 0, 44), -4.6 * share)], new(360, 240, 160, BlurPx: 3, CladdingLevel: 42, CoreLevel: 42, FerruleLevel: 26, RingUm: 0, GrainLevels: 2, Seed: 17));
         var (before, after, window) = (Photo(0.9), Photo(0.76), new LightWindow(0.42, 0.38, 0.58, 0.62));
-        var glow = RedLight.Compare(before, after, window);
-        Write(EventKind.LightJudged, new LightJudged(Run, LightSeen.StillBright,
-            new(Kept(before), Kept(after), window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare)));
+        var beforeId = Kept(before);
+        Write(EventKind.LightJudged, new LightJudged(Run, LightSeen.StillBright, new(beforeId, Kept(after, new(null, new(beforeId, window, RedLight.Compare(before, after, window)))), window)));
     }
 
-    private EvidenceId Kept(byte[] png)
+    private EvidenceId Kept(byte[] png, KeptEvidence? read = null)
     {
         var id = new EvidenceId(DemoIds.At(_now, random));
-        Evidence.Add((id, _state.EndId, EvidenceKind.Picture, "image/png", png, _now));
+        Evidence.Add((id, _state.EndId, EvidenceKind.Picture, "image/png", png, _now, read));
         return id;
     }
 
@@ -261,7 +260,7 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
         SimulatedEvent[] connectors = other ? [new(Cord, 0.31, -44), new(Cord + lengthM, 1.36, -38)] : [new(Cord, 1.24, -38), new(Cord + lengthM, 0.27, -44)];
         var link = new SimulatedLink(lengthM + (2 * Cord), multimode ? 2.6 : 0.34, connectors, PulseNs: 10, SpacingM: 0.25, RangeM: lengthM + (2 * Cord) + 80, DynamicDb: 18,
             WavelengthNm: multimode ? 850 : 1310, BackscatterDb: multimode ? -68 : -79, Seed: 23);
-        Evidence.Add((new(DemoIds.At(_now, random)), _state.EndId, EvidenceKind.Trace, "application/octet-stream", OtdrWriter.Write(SimulatedTraces.Make(link)), _now));
+        Evidence.Add((new(DemoIds.At(_now, random)), _state.EndId, EvidenceKind.Trace, "application/octet-stream", OtdrWriter.Write(SimulatedTraces.Make(link)), _now, null));
     }
 
     private void Answer(RunTable table, string stepId, string answerId)

@@ -3,6 +3,7 @@ using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Imaging;
+using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
@@ -16,11 +17,11 @@ public sealed record CleaveAnswer(bool Gradable, NotGradable? Reason, string? Re
 public sealed record CleaveTaken(EvidenceId PictureId, CleaveAnswer Answer);
 
 /// <summary>Two photos of the red light, compared.</summary>
-/// <param name="Photos">What to put into the event; without kept photos its ids are empty.</param>
+/// <param name="AfterId">Under which the second photo is kept; null where none is.</param>
 /// <param name="Ratio">Light after as a share of before; null where there was none before.</param>
 /// <param name="Says">What that share comes to; null when the photos cannot be compared.</param>
 /// <param name="Doubt">Why they cannot be compared.</param>
-public sealed record LightAnswer(LightPhotos Photos, double? Ratio, LightSeen? Says, LightDoubt? Doubt);
+public sealed record LightAnswer(EvidenceId? AfterId, Glow Glow, double? Ratio, LightSeen? Says, LightDoubt? Doubt);
 
 /// <summary>Pictures taken at the bench: a cleave from the side, the red light before and after seating.</summary>
 public static class BenchPictureEndpoints
@@ -35,8 +36,9 @@ public static class BenchPictureEndpoints
         api.MapPost("/calc/red-light", CompareLight).TakesForm("before", "after")
             .WithSummary("Compare the red light in two photos, before and after seating.")
             .WithDescription("Body: a form with the files before and after. Query: x0, y0, x1, y1, the window as shares of the picture from its top left corner. Levels are light, 0 to 1, with the surroundings taken off.");
-        api.MapPost("/ends/{endId:guid}/red-light", TakeLight).TakesForm("before", "after").RequireAuthorization(Policies.Work)
-            .WithSummary("Keep two photos of this end's red light, and compare them. Saying what was seen is an event of its own.");
+        api.MapPost("/ends/{endId:guid}/red-light", TakeLight).TakesFile().RequireAuthorization(Policies.Work)
+            .WithSummary("Keep the second photo of this end's red light, after seating, and compare it with the first. Saying what was seen is an event of its own.")
+            .WithDescription("Body: the bytes of the second photo. Query: beforeId, the first photo, kept of this end; id, which the device gives to the second; x0, y0, x1, y1, the window as shares of the picture from its top left corner. What is read here stays with the photo and is what an event that names both is judged by.");
         api.MapPost("/calc/simulate/cleave", (CleaveScene scene) => Results.Bytes(CleaveReader.Png(scene), "image/png")).WithSummary("The picture of a simulated cleave.").Produces(200, contentType: "image/png");
     }
 
@@ -49,7 +51,7 @@ public static class BenchPictureEndpoints
         var rule = Cleaves.RuleFor(method, polish);
         if (nominalDeg is not (null or (>= 0 and <= 20)) || toleranceDeg is not (null or (> 0 and <= 10)))
         {
-            throw new RefusedException("out-of-range", nominalDeg is not (null or (>= 0 and <= 20)) ? "nominalDeg" : "toleranceDeg", "A nominal angle is 0 to 20°, its tolerance above 0 and at most 10°.");
+            throw new RefusedException(Refusal.Of("out-of-range", nominalDeg is not (null or (>= 0 and <= 20)) ? "nominalDeg" : "toleranceDeg"));
         }
 
         return nominalDeg is null && toleranceDeg is null ? rule
@@ -75,30 +77,37 @@ public static class BenchPictureEndpoints
         var rule = CleaveRuleOf(plan.Method, plan.Polish, nominalDeg, toleranceDeg);
         var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
         var answer = await ReadCleave(picture, rule, request.HttpContext.RequestAborted);
-        return new(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, cancel: request.HttpContext.RequestAborted), answer);
+        return new(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, answer.View is { } view ? new(null, Cleave: view) : null, request.HttpContext.RequestAborted), answer);
     }
 
-    private static async Task<LightAnswer> CompareLight(HttpRequest request, double x0, double y0, double x1, double y1) =>
-        (await Compared(request, new(x0, y0, x1, y1))).Answer;
-
-    private static async Task<LightAnswer> TakeLight(
-        EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, PictureKeeping keeping, double x0, double y0, double x1, double y1, EvidenceId? beforeId = null, EvidenceId? afterId = null)
-    {
-        _ = await PictureKeeping.Seen(endId, user, records);
-        var (answer, before, after) = await Compared(request, new(x0, y0, x1, y1));
-        return answer with
-        {
-            Photos = answer.Photos with { BeforeId = await keeping.Keep(Holder.OfEnd(endId), user, before, beforeId, cancel: request.HttpContext.RequestAborted), AfterId = await keeping.Keep(Holder.OfEnd(endId), user, after, afterId, cancel: request.HttpContext.RequestAborted) },
-        };
-    }
-
-    private static async Task<(LightAnswer Answer, byte[] Before, byte[] After)> Compared(HttpRequest request, LightWindow window)
+    private static async Task<LightAnswer> CompareLight(HttpRequest request, double x0, double y0, double x1, double y1)
     {
         var files = await Uploads.ReadForm(request, ["before", "after"], Uploads.LargestPicture);
-        var glow = await Uploads.InTurn(() => RedLight.Compare(files[0], files[1], window), request.HttpContext.RequestAborted);
-        var photos = new LightPhotos(default, default, window, glow.BeforeLevel, glow.AfterLevel, glow.ExposureRatio, glow.BurntShare);
-        var (ratio, says, doubt) = RedLights.Compare(photos);
-        return (new(photos, ratio, says, doubt), files[0], files[1]);
+        return await Compared(files[0], files[1], new(x0, y0, x1, y1), request.HttpContext.RequestAborted);
+    }
+
+    private static async Task<LightAnswer> TakeLight(
+        EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, PictureKeeping keeping,
+        EvidenceId beforeId, double x0, double y0, double x1, double y1, EvidenceId? id = null)
+    {
+        var cancel = request.HttpContext.RequestAborted;
+        _ = await PictureKeeping.Seen(endId, user, records, cancel);
+        if (await evidence.Find(user.Scope(), beforeId, cancel) is not { Kind: EvidenceKind.Picture } before || before.EndId != endId)
+        {
+            throw new RefusedException(Refusal.Of("photo-before-unknown", "beforeId"));
+        }
+
+        var after = await Uploads.Read(request, "image", Uploads.LargestPicture);
+        var window = new LightWindow(x0, y0, x1, y1);
+        var answer = await Compared(before.Bytes, after, window, cancel);
+        return answer with { AfterId = await keeping.Keep(Holder.OfEnd(endId), user, after, id, new(null, new(beforeId, window, answer.Glow)), cancel) };
+    }
+
+    private static async Task<LightAnswer> Compared(byte[] before, byte[] after, LightWindow window, CancellationToken cancel)
+    {
+        var glow = await Uploads.InTurn(() => RedLight.Compare(before, after, window), cancel);
+        var (ratio, says, doubt) = RedLights.Compare(glow);
+        return new(null, glow, ratio, says, doubt);
     }
 
     private static T Named<T>(string? name, string field, T otherwise) where T : struct, Enum

@@ -96,11 +96,11 @@ public static class FaceEndpoints
     {
         try
         {
-            return Wire.Parse<EndFaceClass>(name ?? throw new RefusedException("missing", "class", $"Say the class: {string.Join(", ", Enum.GetValues<EndFaceClass>().Select(Wire.Name))}."));
+            return Wire.Parse<EndFaceClass>(name ?? throw new RefusedException(Refusal.Of("missing", "class", ("classes", string.Join(", ", Enum.GetValues<EndFaceClass>().Select(Wire.Name))))));
         }
         catch (FormatException)
         {
-            throw new RefusedException("class-unknown", "class", $"There is no class '{name}'; there are {string.Join(", ", Enum.GetValues<EndFaceClass>().Select(Wire.Name))}.");
+            throw new RefusedException(Refusal.Of("class-unknown", "class", ("name", name ?? ""), ("classes", string.Join(", ", Enum.GetValues<EndFaceClass>().Select(Wire.Name)))));
         }
     }
 
@@ -108,7 +108,7 @@ public static class FaceEndpoints
     {
         if (umPerPx is not (null or (>= 0.02 and <= 5)))
         {
-            throw new RefusedException("out-of-range", "umPerPx", "A scale is 0.02 to 5 µm a pixel.");
+            throw new RefusedException(Refusal.Of("out-of-range", "umPerPx"));
         }
 
         var table = limits.Table(endFaceClass);
@@ -167,7 +167,7 @@ public static class FaceEndpoints
         var answer = await Read(picture, EndFaces.ClassOf(plan.Mode, plan.Polish), limits, umPerPx, plan.Method, request.HttpContext.RequestAborted);
         // What it is laid beside is looked for first: a picture whose pairing is refused is not kept.
         var turn = await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted);
-        return new(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, answer.Gradable ? [.. answer.Findings.Select(f => f.Bare())] : null), answer, turn);
+        return new(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, answer.Gradable ? new([.. answer.Findings.Select(f => f.Bare())]) : null), answer, turn);
     }
 
     private static async Task<double?> Turn(EvidenceId? besideId, byte[] picture, EndPlan plan, Scope scope, EvidenceStore evidence, double? umPerPx, bool gradable, CancellationToken cancel)
@@ -178,7 +178,7 @@ public static class FaceEndpoints
         }
 
         var earlier = await evidence.Find(scope, id, cancel);
-        return earlier is not { Kind: EvidenceKind.Picture } || earlier.EndId != plan.EndId ? throw new ApiException(404, "not-found", "besideId", "There is no such picture of this end.")
+        return earlier is not { Kind: EvidenceKind.Picture } || earlier.EndId != plan.EndId ? throw new ApiException(404, Refusal.Of("not-found", "besideId"))
             : await Uploads.InTurn(() =>
             {
                 using var before = Pictures.Grey(earlier.Bytes);

@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using OpenCvSharp;
+using Rhabdon.Core;
 using Rhabdon.Imaging;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
@@ -19,6 +20,7 @@ public static class PictureEndpoints
     {
         api.MapPost("/panels/{panelId:guid}/pictures", TakePanel).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of a panel. Query: id, which the device gives.");
         api.MapPost("/jobs/{jobId:guid}/pictures", TakeJob).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of a job's site. Query: id, which the device gives.");
+        api.MapPost("/ends/{endId:guid}/photos", TakeEnd).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of an end, in which nothing is read. Query: id, which the device gives.");
         api.MapGet("/panels/{panelId:guid}/evidence", PanelEvidence).WithSummary("Photos that were kept of a panel, newest first.");
         api.MapGet("/jobs/{jobId:guid}/evidence", JobEvidence).WithSummary("Photos that were kept of a job's site, newest first.");
         api.MapGet("/pictures/{pictureId:guid}", View).WithSummary("A kept picture, as a PNG that a browser shows, at most 1600 pixels wide.").Produces(200, contentType: "image/png");
@@ -30,7 +32,7 @@ public static class PictureEndpoints
         var kept = await evidence.Find(user.Scope(), pictureId, cancel);
         if (kept is not { Kind: EvidenceKind.Picture })
         {
-            throw new ApiException(404, "not-found", "pictureId", "There is no such picture among yours.");
+            throw new ApiException(404, Refusal.Of("not-found", "pictureId"));
         }
 
         var png = await Uploads.InTurn(() =>
@@ -53,6 +55,13 @@ public static class PictureEndpoints
     {
         _ = await PictureKeeping.Seen(endId, user, records, cancel);
         return await evidence.Of(user.Scope().CompanyId, Holder.OfEnd(endId), cancel);
+    }
+
+    private static async Task<PhotoKept> TakeEnd(EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, PictureKeeping keeping, EvidenceId? id = null)
+    {
+        var cancel = request.HttpContext.RequestAborted;
+        _ = await PictureKeeping.Seen(endId, user, records, cancel);
+        return await Photo(Holder.OfEnd(endId), request, user, keeping, id, cancel);
     }
 
     private static async Task<PhotoKept> TakePanel(PanelId panelId, HttpRequest request, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, PictureKeeping keeping, EvidenceId? id = null)
@@ -97,7 +106,7 @@ public static class PictureEndpoints
     {
         if (await plan.JobOf(user.Scope().CompanyId, panelId, cancel) is not { } jobId || await jobs.Find(user.Scope(), jobId, cancel) is null)
         {
-            throw new ApiException(404, "not-found", "panelId", "There is no such panel among yours.");
+            throw new ApiException(404, Refusal.Of("not-found", "panelId"));
         }
     }
 }

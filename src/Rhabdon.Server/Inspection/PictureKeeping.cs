@@ -1,6 +1,6 @@
 using System.Security.Claims;
 using Rhabdon.Core;
-using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Imaging;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Web;
@@ -12,11 +12,11 @@ namespace Rhabdon.Server.Inspection;
 public sealed class PictureKeeping(EvidenceStore evidence, Intake intake, TimeProvider clock)
 {
     /// <summary>Keeps a picture under the id that its device gave it, and lets in what waited for it.</summary>
-    public async Task<EvidenceId> Keep(Holder of, ClaimsPrincipal user, byte[] picture, EvidenceId? given, IReadOnlyList<SeenFinding>? found = null, CancellationToken cancel = default)
+    public async Task<EvidenceId> Keep(Holder of, ClaimsPrincipal user, byte[] picture, EvidenceId? given, KeptEvidence? read = null, CancellationToken cancel = default)
     {
-        new Input().Require(given is null || given.Value.Version == 7, "id-version", "id", "A picture's id is a UUID of version 7.").ThrowIfBad();
+        new Input().Require(given is null || given.Value.Version == 7, Refusal.Of("id-version", "id")).ThrowIfBad();
         var (scope, now) = (user.Scope(), clock.GetCurrentInstant());
-        var id = await evidence.Keep(scope.CompanyId, scope.PersonId, given, of, EvidenceKind.Picture, Pictures.ContentType(picture), picture, now, found, cancel);
+        var id = await evidence.Keep(scope.CompanyId, scope.PersonId, given, of, EvidenceKind.Picture, Pictures.ContentType(picture), picture, now, read, cancel);
         if (given is not null && of.EndId is not null)
         {
             await intake.TellWaiting(scope, now, cancel);
@@ -27,5 +27,5 @@ public sealed class PictureKeeping(EvidenceStore evidence, Intake intake, TimePr
 
     /// <exception cref="ApiException">There is no such end among this person's.</exception>
     internal static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>
-        await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+        await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, Refusal.Of("not-found", "endId"));
 }

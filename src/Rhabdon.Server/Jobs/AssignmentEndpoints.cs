@@ -39,7 +39,7 @@ public static class AssignmentEndpoints
         var scope = user.Scope();
         await JobEndpoints.Planned(jobs, scope, jobId, cancel);
         var ends = await assignments.Chosen(scope.CompanyId, jobId, r.PlaceId, r.FromPort, r.ToPort, r.BatchId, r.EndIds is null ? null : [.. r.EndIds], cancel);
-        new Input().Require(ends.Count > 0, "ends-none", "placeId", "No end of this job is meant by that.").ThrowIfBad();
+        new Input().Require(ends.Count > 0, Refusal.Of("ends-none", "placeId")).ThrowIfBad();
         // Said here and now, at no device: its number orders nothing.
         var now = clock.GetCurrentInstant();
         var e = new StreamEvent(EventId.New(now), StreamKind.Job, jobId.As<Ids.Stream>(), StreamEventKind.Assigned, now, default, 0, scope.PersonId,

@@ -69,16 +69,16 @@ public static class JobEndpoints
         var fields = await Checked(new(r.Customer, r.Site, r.TimeZone, r.DueOn, r.LimitSetId, r.CrewId, r.Number, r.FaceLimitSetId), scope, people, await methods.Rules(scope.CompanyId, cancel), cancel);
         var changed = await jobs.Change(scope.CompanyId, jobId, fields, r.Version, clock.GetCurrentInstant(), cancel);
         var now = await Seen(jobs, scope, jobId, cancel);
-        return changed ? now : throw new ApiException(409, "changed-meanwhile", "version", "Somebody has changed this job since you opened it. Nothing of yours was kept yet: choose.") { Current = now };
+        return changed ? now : throw new ApiException(409, Refusal.Of("changed-meanwhile", "version", ("what", "job"))) { Current = now };
     }
 
     private static async Task<JobFields> Checked(JobRequest r, Scope scope, People people, Rules rules, CancellationToken cancel = default)
     {
         var input = new Input();
-        input.Require(rules.Loss.ContainsKey(r.LimitSetId), "limit-set-unknown", "limitSetId", $"There is no loss limit set '{r.LimitSetId}'.");
-        input.Require(r.FaceLimitSetId is null || rules.EndFace.ContainsKey(r.FaceLimitSetId), "limit-set-unknown", "faceLimitSetId", $"There is no set of face limits '{r.FaceLimitSetId}'.");
+        input.Require(rules.Loss.ContainsKey(r.LimitSetId), Refusal.Of("limit-set-unknown", "limitSetId", ("id", r.LimitSetId)));
+        input.Require(r.FaceLimitSetId is null || rules.EndFace.ContainsKey(r.FaceLimitSetId), Refusal.Of("limit-set-unknown", "faceLimitSetId", ("id", r.FaceLimitSetId ?? "")));
         var crew = scope.Role == Role.Lead ? scope.CrewId : r.CrewId;
-        input.Require(crew is { } id && await people.HasCrew(scope.CompanyId, id, cancel), "crew-unknown", "crewId", "Choose the crew that does the job.");
+        input.Require(crew is { } id && await people.HasCrew(scope.CompanyId, id, cancel), Refusal.Of("crew-unknown", "crewId"));
         input.ThrowIfBad();
         return new(r.Number?.Trim() ?? "", r.Customer.Trim(), r.Site.Trim(), r.TimeZone, r.DueOn, r.LimitSetId, r.FaceLimitSetId, crew!.Value);
     }
@@ -114,12 +114,12 @@ public static class JobEndpoints
 
     /// <exception cref="ApiException">The job is not there for this person; they are not told whether it exists.</exception>
     internal static async Task<Job> Seen(Store.Jobs jobs, Scope scope, JobId jobId, CancellationToken cancel = default) =>
-        await jobs.Find(scope, jobId, cancel) ?? throw new ApiException(404, "not-found", "jobId", "There is no such job among yours.");
+        await jobs.Find(scope, jobId, cancel) ?? throw new ApiException(404, Refusal.Of("not-found", "jobId"));
 
     private static bool MayPlan(Scope scope, Job job) => scope.Office || (scope.MayPlan && job.CrewId == scope.WorkCrewId);
 
     /// <summary>A job that this person may plan.</summary>
     /// <exception cref="ApiException">It is not there for this person, or another crew plans it.</exception>
     internal static async Task<Job> Planned(Store.Jobs jobs, Scope scope, JobId jobId, CancellationToken cancel = default) =>
-        await Seen(jobs, scope, jobId, cancel) is var job && MayPlan(scope, job) ? job : throw new ApiException(403, "not-yours-to-plan", "jobId", "Another crew's lead plans this job; you work what was given to yours.");
+        await Seen(jobs, scope, jobId, cancel) is var job && MayPlan(scope, job) ? job : throw new ApiException(403, Refusal.Of("not-yours-to-plan", "jobId"));
 }

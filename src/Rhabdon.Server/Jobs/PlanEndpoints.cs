@@ -27,13 +27,14 @@ public sealed record PanelChange(SpaceId SpaceId, string Code, int Ports, Connec
 /// <param name="Splices">Known along the cable; those of pigtails come on top.</param>
 /// <param name="DiameterMm">Outside, over the jacket.</param>
 /// <param name="OrderedLengthMm">Makes it a jumper: from ferrule to ferrule.</param>
+/// <param name="OrderedToleranceMm">By how much a jumper may differ from that, either way; left out, by nothing.</param>
 public sealed record NewCable(
     string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double SlackAMm, double SlackBMm, double? LengthM = null,
-    int UnitSize = Strands.PerUnit, IReadOnlyList<StrandColour>? ColourOrder = null, int Connections = 2, int Splices = 0, double? DiameterMm = null, double? OrderedLengthMm = null);
+    int UnitSize = Strands.PerUnit, IReadOnlyList<StrandColour>? ColourOrder = null, int Connections = 2, int Splices = 0, double? DiameterMm = null, double? OrderedLengthMm = null, double? OrderedToleranceMm = null);
 
 /// <summary>What ends and links of a cable are judged by. What was judged before stays as it was.</summary>
 /// <param name="Version">Of the cable as you saw it.</param>
-public sealed record CableChange(double LengthM, double SlackAMm, double SlackBMm, int Connections, int Splices, int Version, double? DiameterMm = null, double? OrderedLengthMm = null);
+public sealed record CableChange(double LengthM, double SlackAMm, double SlackBMm, int Connections, int Splices, int Version, double? DiameterMm = null, double? OrderedLengthMm = null, double? OrderedToleranceMm = null);
 
 /// <param name="Version">Of the module as you saw it; left out for a new one.</param>
 public sealed record ModuleFields(string Code, FiberClass FiberClass, int Fibers, ConnectorForm RearForm, ConnectorForm FrontForm, PanelId? PanelId = null, double? LossDb = null, int? Version = null);
@@ -54,8 +55,9 @@ public sealed record NewEnds(
 /// <param name="Version">Of the end as you saw it.</param>
 public sealed record EndChange(ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, int Version, int? Port = null, FiberClass? StubClass = null, string? ProcedureId = null);
 
-/// <param name="ProcedureId">The procedure that fits; null when none does yet.</param>
-public sealed record EndsMade(IReadOnlyList<EndId> EndIds, string? ProcedureId);
+/// <param name="ProcedureId">Null where none fits: no run can begin on these ends.</param>
+/// <param name="Nearest">Where none fits: those that come nearest, and what differs.</param>
+public sealed record EndsMade(IReadOnlyList<EndId> EndIds, string? ProcedureId, IReadOnlyList<NearProcedure> Nearest);
 
 /// <summary>What is planned in a job. Each change says which version it was made on; where that is gone, nothing is done: 409, with what is there now.</summary>
 public static class PlanEndpoints
@@ -92,8 +94,8 @@ public static class PlanEndpoints
     private static async Task<T> Changed<T>(string what, Task<bool> change, Func<Task<T?>> now) where T : class
     {
         var changed = await change;
-        var current = await now() ?? throw new ApiException(404, "not-found", "id", $"This job has no such {what}.");
-        return changed ? current : throw new ApiException(409, "changed-meanwhile", "version", $"Somebody has changed this {what} since you opened it. Nothing of yours was kept yet: choose.") { Current = current };
+        var current = await now() ?? throw new ApiException(404, Refusal.Of("not-found-here", "id", ("what", what)));
+        return changed ? current : throw new ApiException(409, Refusal.Of("changed-meanwhile", "version", ("what", what))) { Current = current };
     }
 
     private static async Task<Made> AddSpace(JobId jobId, NewSpace r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
@@ -126,14 +128,14 @@ public static class PlanEndpoints
         var company = user.Scope().CompanyId;
         var panel = Panel(await Planned(jobId, user, jobs, plan, cancel), id, r);
         var (port, landing) = await plan.Taken(company, id, cancel);
-        new Input().Require(port <= r.Ports, "port-range", "ports", $"Port {port} of it is taken.")
-            .Require(landing.All(l => l.Form == r.AdapterForm && l.Polish == Polish.APC == r.Angled), "form-differs-panel", "adapterForm", "Connectors are planned on it that would not go in.").ThrowIfBad();
+        new Input().Require(port <= r.Ports, Refusal.Of("port-taken", "ports", ("port", port)))
+            .Require(landing.All(l => l.Form == r.AdapterForm && l.Polish == Polish.APC == r.Angled), Refusal.Of("form-differs-panel", "adapterForm")).ThrowIfBad();
         return await Changed("panel", plan.Change(company, jobId, panel, cancel), async () => (await Planned(jobId, user, jobs, plan)).Panels.FirstOrDefault(p => p.PanelId == id));
     }
 
     private static Panel Panel(Layout at, PanelId id, PanelChange r)
     {
-        new Input().Require(at.Spaces.Any(s => s.SpaceId == r.SpaceId), "space-unknown", "spaceId", "There is no such space in this job.").ThrowIfBad();
+        new Input().Require(at.Spaces.Any(s => s.SpaceId == r.SpaceId), Refusal.Of("space-unknown", "spaceId")).ThrowIfBad();
         return new(id, r.SpaceId, r.Code.Trim(), r.Ports, r.AdapterForm, r.Angled, r.Version);
     }
 
@@ -142,7 +144,7 @@ public static class PlanEndpoints
         await Planned(jobId, user, jobs, plan, cancel);
         var lay = new StrandLay(r.UnitSize, r.ColourOrder ?? StrandLay.Usual.Order);
         var cable = new Cable(CableId.New(), r.Code.Trim(), r.FiberClass, r.Construction, r.StrandCount, Length(r.LengthM, r.OrderedLengthMm), r.SlackAMm, r.SlackBMm,
-            lay.UnitSize, lay.Order, r.Connections, r.Splices, r.DiameterMm, r.OrderedLengthMm, 1);
+            lay.UnitSize, lay.Order, r.Connections, r.Splices, r.DiameterMm, r.OrderedLengthMm, r.OrderedToleranceMm, 1);
         Check(cable);
         await plan.Add(user.Scope().CompanyId, jobId, cable, cancel);
         return new(cable.CableId.Value);
@@ -150,8 +152,8 @@ public static class PlanEndpoints
 
     private static async Task<Cable> ChangeCable(JobId jobId, CableId id, CableChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
-        var cable = (await Planned(jobId, user, jobs, plan, cancel)).Cables.FirstOrDefault(c => c.CableId == id) ?? throw new ApiException(404, "not-found", "id", "This job has no such cable.");
-        new Input().Require(r.OrderedLengthMm is not null == cable.OrderedLengthMm is not null, "jumper-or-cable", "orderedLengthMm", "What was planned as a cable stays one, and a jumper stays a jumper.").ThrowIfBad();
+        var cable = (await Planned(jobId, user, jobs, plan, cancel)).Cables.FirstOrDefault(c => c.CableId == id) ?? throw new ApiException(404, Refusal.Of("not-found-here", "id", ("what", "cable")));
+        new Input().Require(r.OrderedLengthMm is not null == cable.OrderedLengthMm is not null, Refusal.Of("jumper-or-cable", "orderedLengthMm")).ThrowIfBad();
         var changed = cable with
         {
             LengthM = Length(r.LengthM, r.OrderedLengthMm),
@@ -161,6 +163,7 @@ public static class PlanEndpoints
             Splices = r.Splices,
             DiameterMm = r.DiameterMm,
             OrderedLengthMm = r.OrderedLengthMm,
+            OrderedToleranceMm = r.OrderedToleranceMm,
             Version = r.Version,
         };
         Check(changed);
@@ -171,7 +174,7 @@ public static class PlanEndpoints
     private static double Length(double? lengthM, double? orderedLengthMm) => orderedLengthMm is { } mm ? mm / 1000 : lengthM!.Value;
 
     private static void Check(Cable c) =>
-        Plans.CheckCable(c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.Lay(), c.Connections, c.Splices, c.DiameterMm, c.OrderedLengthMm);
+        Plans.CheckCable(c.Construction, c.StrandCount, c.LengthM, c.SlackAMm, c.SlackBMm, c.Lay(), c.Connections, c.Splices, c.DiameterMm, c.OrderedLengthMm, c.OrderedToleranceMm);
 
     private static async Task<Made> AddModule(JobId jobId, ModuleFields r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
@@ -186,7 +189,7 @@ public static class PlanEndpoints
 
     private static Module Module(Layout at, ModuleId id, ModuleFields r)
     {
-        new Input().Require(r.PanelId is null || at.Panels.Any(p => p.PanelId == r.PanelId), "panel-unknown", "panelId", "There is no such panel in this job.").ThrowIfBad();
+        new Input().Require(r.PanelId is null || at.Panels.Any(p => p.PanelId == r.PanelId), Refusal.Of("panel-unknown", "panelId")).ThrowIfBad();
         return new(id, r.PanelId, r.Code.Trim(), r.FiberClass, r.Fibers, r.RearForm, r.FrontForm, r.LossDb, r.Version ?? 1);
     }
 
@@ -231,19 +234,19 @@ public static class PlanEndpoints
     private static async Task<EndsMade> AddEnds(JobId jobId, NewEnds r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Methods methods, Documents documents, CancellationToken cancel)
     {
         var at = await Planned(jobId, user, jobs, plan, cancel);
-        var cable = at.Cables.FirstOrDefault(c => c.CableId == r.CableId) ?? throw new ApiException(400, "cable-unknown", "cableId", "There is no such cable in this job.");
+        var cable = at.Cables.FirstOrDefault(c => c.CableId == r.CableId) ?? throw new ApiException(400, Refusal.Of("cable-unknown", "cableId"));
         new Input()
-            .Require(r.FromStrand >= 1 && r.FromStrand <= cable.StrandCount, "strand-range", "fromStrand", $"The cable has strands 1 to {cable.StrandCount}.")
-            .Require(r.ToStrand >= r.FromStrand && r.ToStrand <= cable.StrandCount, "strand-range", "toStrand", $"The last strand is {r.FromStrand} to {cable.StrandCount}.")
-            .Require(r.Form != ConnectorForm.MPO || Strands.WholeUnits(r.FromStrand, r.ToStrand), "mpo-whole-ribbon", "fromStrand", "An MPO takes the twelve strands of one ribbon: begin at strand 1, 13, 25 and so on, and end with a ribbon's last.")
-            .Require(r.PanelId is not null || cable.OrderedLengthMm is not null, "panel-missing", "panelId", "Say on which panel they land; only a jumper needs none.")
-            .Require(r.PanelId is null || r.FirstPort is >= 1, "port-range", "firstPort", "Ports count from 1.").ThrowIfBad();
+            .Require(r.FromStrand >= 1 && r.FromStrand <= cable.StrandCount, Refusal.Of("strand-range", "fromStrand", ("strands", cable.StrandCount)))
+            .Require(r.ToStrand >= r.FromStrand && r.ToStrand <= cable.StrandCount, Refusal.Of("strand-range", "toStrand", ("from", r.FromStrand), ("strands", cable.StrandCount)))
+            .Require(r.Form != ConnectorForm.MPO || Strands.WholeUnits(r.FromStrand, r.ToStrand), Refusal.Of("mpo-whole-ribbon", "fromStrand"))
+            .Require(r.PanelId is not null || cable.OrderedLengthMm is not null, Refusal.Of("panel-missing", "panelId"))
+            .Require(r.PanelId is null || r.FirstPort is >= 1, Refusal.Of("port-range", "firstPort")).ThrowIfBad();
         var panel = PanelOf(at, r.PanelId);
         var count = r.ToStrand - r.FromStrand + 1;
         if (panel is not null)
         {
             var lastPort = Plans.PortFor(r.Form, r.FirstPort!.Value, count - 1).Port;
-            new Input().Require(lastPort <= panel.Ports, "port-range", "firstPort", $"This row would end at port {lastPort}; panel {panel.Code} has {panel.Ports}.").ThrowIfBad();
+            new Input().Require(lastPort <= panel.Ports, Refusal.Of("row-too-long", "firstPort", ("lastPort", lastPort), ("panel", panel.Code), ("ports", panel.Ports))).ThrowIfBad();
         }
 
         var procedure = await Procedure(user.Scope().CompanyId, new(r.Form, r.Polish, r.Mode, r.Method, r.StubClass), cable, panel, r.ProcedureId, methods, documents, cancel);
@@ -254,23 +257,24 @@ public static class PlanEndpoints
                 r.Form, r.Polish, r.Mode, r.Method, r.StubClass, procedure?.Id, procedure?.Version, 1);
         }).ToList();
         await plan.Add(user.Scope().CompanyId, jobId, ends, cancel);
-        return new([.. ends.Select(e => e.EndId)], procedure?.Id);
+        return new([.. ends.Select(e => e.EndId)], procedure?.Id, procedure is not null ? []
+            : Fitting.Nearest((await methods.Rules(user.Scope().CompanyId, cancel)).Newest, new(r.Form, r.Polish, r.Mode, r.Method, r.StubClass), new(cable.FiberClass, cable.Construction)));
     }
 
     private static async Task<PlannedEnd> ChangeEnd(JobId jobId, EndId id, EndChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Methods methods, Documents documents, CancellationToken cancel)
     {
         var company = user.Scope().CompanyId;
         var at = await Planned(jobId, user, jobs, plan, cancel);
-        var end = await plan.End(company, jobId, id, cancel) ?? throw new ApiException(404, "not-found", "id", "This job has no such end.");
+        var end = await plan.End(company, jobId, id, cancel) ?? throw new ApiException(404, Refusal.Of("not-found-here", "id", ("what", "end")));
         var (cable, panel) = (at.Cables.First(c => c.CableId == end.CableId), PanelOf(at, end.PanelId));
         new Input()
-            .Require(r.Port is null || panel is not null, "port-range", "port", "What lands on no panel has no port.")
-            .Require(r.Port is null || (r.Port >= 1 && r.Port <= panel?.Ports), "port-range", "port", $"The panel has ports 1 to {panel?.Ports}.")
-            .Require((r.Form == ConnectorForm.MPO) == (end.Form == ConnectorForm.MPO), "mpo-needs-ribbon", "form", "An MPO takes twelve strands at once: take these ends out of the plan, and plan them anew.").ThrowIfBad();
+            .Require(r.Port is null || panel is not null, Refusal.Of("port-without-panel", "port"))
+            .Require(r.Port is null || (r.Port >= 1 && r.Port <= panel?.Ports), Refusal.Of("port-range", "port", ("ports", panel?.Ports ?? 0)))
+            .Require((r.Form == ConnectorForm.MPO) == (end.Form == ConnectorForm.MPO), Refusal.Of("mpo-needs-ribbon", "form")).ThrowIfBad();
         var procedure = await Procedure(company, new(r.Form, r.Polish, r.Mode, r.Method, r.StubClass), cable, panel, r.ProcedureId, methods, documents, cancel);
         if (await plan.Worked(company, id, cancel))
         {
-            throw new ApiException(409, "worked", "id", "This end has been worked; what is in the ledger stays.");
+            throw new ApiException(409, Refusal.Of("worked", "id"));
         }
 
         return await Changed("end", plan.Change(company, jobId, end with
@@ -288,7 +292,7 @@ public static class PlanEndpoints
     }
 
     private static Panel? PanelOf(Layout at, PanelId? panelId) => panelId is not { } id ? null
-        : at.Panels.FirstOrDefault(p => p.PanelId == id) ?? throw new ApiException(400, "panel-unknown", "panelId", "There is no such panel in this job.");
+        : at.Panels.FirstOrDefault(p => p.PanelId == id) ?? throw new ApiException(400, Refusal.Of("panel-unknown", "panelId"));
 
     /// <summary>The procedure that a connector is made by: the one that was asked for, else the company's own before a shipped one; always its newest version. Null where none fits.</summary>
     /// <exception cref="RefusedException">The connector does not go on this cable, or into this panel.</exception>
@@ -302,18 +306,18 @@ public static class PlanEndpoints
         }
 
         var rules = await methods.Rules(companyId, cancel);
-        var fitting = rules.Newest.Where(p => p.Method == connector.Method && p.Fits.Covers(connector, cableSpec)).ToList();
-        new Input().Require(asked is null || fitting.Any(p => p.Id == asked), "procedure-fit", "procedureId", "That procedure does not fit this connector, cable and method.").ThrowIfBad();
+        var fitting = Fitting.Of(rules.Newest, connector, cableSpec);
+        new Input().Require(asked is null || fitting.Any(p => p.Id == asked), Refusal.Of("procedure-fit", "procedureId")).ThrowIfBad();
         return fitting.Where(p => asked is null || p.Id == asked).OrderBy(p => documents.Procedures.Any(s => s.Id == p.Id)).FirstOrDefault();
     }
 
     private static async Task Remove(JobId jobId, string what, Guid id, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         await Planned(jobId, user, jobs, plan, cancel);
-        new Input().Require(Store.Plan.Kinds.Contains(what), "unknown-kind", "what", $"A plan holds: {string.Join(", ", Store.Plan.Kinds)}.").ThrowIfBad();
+        new Input().Require(Store.Plan.Kinds.Contains(what), Refusal.Of("unknown-kind", "what", ("kinds", string.Join(", ", Store.Plan.Kinds)))).ThrowIfBad();
         if (!await plan.Remove(user.Scope().CompanyId, jobId, what, id, cancel))
         {
-            throw new ApiException(409, "not-removed", "id", what == "end" ? "This end is not there, or has been worked; what is in the ledger stays." : "It is not there.");
+            throw new ApiException(409, Refusal.Of("not-removed", "id"));
         }
     }
 }

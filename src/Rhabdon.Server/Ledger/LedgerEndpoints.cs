@@ -35,7 +35,7 @@ public static class LedgerEndpoints
     private static async Task<IntakeResult> Append(HttpRequest request, ClaimsPrincipal user, Intake intake, IHubContext<Live> live, TimeProvider clock)
     {
         var events = await Read(request);
-        new Input().Require(events.Count is >= 1 and <= MostEvents, "events-count", "events", $"Send 1 to {MostEvents} events at a time.").ThrowIfBad();
+        new Input().Require(events.Count is >= 1 and <= MostEvents, Refusal.Of("events-count", "events", ("most", MostEvents))).ThrowIfBad();
         var now = clock.GetCurrentInstant();
         var behind = ClockBehind(request, now);
         var result = await intake.Append(user.Scope(), [.. events.Select(e => Incoming.Read(e, behind))], now, cancel: request.HttpContext.RequestAborted);
@@ -54,11 +54,11 @@ public static class LedgerEndpoints
         try
         {
             var body = (await JsonDocument.ParseAsync(request.Body, new() { MaxDepth = JsonText.MaxDepth }, request.HttpContext.RequestAborted)).RootElement;
-            return body.ValueKind == JsonValueKind.Array ? [.. body.EnumerateArray()] : throw new ApiException(400, "body-shape", "events", "Send a list of events.");
+            return body.ValueKind == JsonValueKind.Array ? [.. body.EnumerateArray()] : throw new ApiException(400, Refusal.Of("body-shape", "events"));
         }
         catch (JsonException e)
         {
-            throw new ApiException(400, "body-shape", "events", $"The list cannot be read: {e.Message}");
+            throw new ApiException(400, Refusal.Of("events-unread", "events", ("reason", e.Message)));
         }
     }
 
@@ -89,5 +89,5 @@ public static class LedgerEndpoints
 
     private static async Task<Quarantined> Held(Scope scope, QuarantineId quarantineId, Quarantine quarantine, CancellationToken cancel = default) =>
         await quarantine.Find(scope, quarantineId, cancel)
-        ?? throw new ApiException(404, "not-found", "quarantineId", "There is no such open entry.");
+        ?? throw new ApiException(404, Refusal.Of("not-found", "quarantineId"));
 }

@@ -58,7 +58,7 @@ public static class LimitEndpoints
         if ((await methods.Rules(scope.CompanyId, cancel)) is var rules && (rules.Loss.ContainsKey(id) || rules.EndFace.ContainsKey(id))
             || !await methods.AddLimits(scope.CompanyId, scope.PersonId, id, loss, document, clock.GetCurrentInstant(), cancel))
         {
-            throw new ApiException(409, "taken", "id", $"There is a limit set '{id}' already. Another version takes another id, such as '{id}-2'.");
+            throw new ApiException(409, Refusal.Of("taken", "id", ("id", id)));
         }
 
         return new(id);

@@ -22,6 +22,15 @@ public sealed record ReadingsRequest(
 /// <param name="Columns">As chosen or guessed.</param>
 public sealed record ReadingsAnswer(IReadOnlyList<string> Headings, ReadingColumns Columns, IReadOnlyList<ReadingRow> Rows);
 
+/// <param name="Csv">The splicer's table: comma, semicolon or tab between the columns, the headings in the first row.</param>
+/// <param name="EndIds">In the order in which they were spliced; each row is one of them.</param>
+/// <param name="Columns">Left out, headings are guessed.</param>
+public sealed record SplicesRequest(string Csv, IReadOnlyList<EndId> EndIds, SpliceColumns? Columns = null);
+
+/// <param name="Headings">Of the table, to choose columns from.</param>
+/// <param name="Columns">As chosen or guessed.</param>
+public sealed record SplicesAnswer(IReadOnlyList<string> Headings, SpliceColumns Columns, IReadOnlyList<SpliceRow> Rows);
+
 /// <summary>A reading of one end's link, before it is told. The link, its limits and the meter's repeatability are the server's own.</summary>
 /// <param name="InstrumentId">Null for a meter that nobody named.</param>
 public sealed record EndReading(int WavelengthNm, ReferenceMethod Reference, double ReferenceDbm, double ReadingDbm, InstrumentId? InstrumentId = null);
@@ -36,6 +45,8 @@ public static class ReadingEndpoints
     {
         api.MapPost("/places/{placeId:guid}/readings/check", Check).RequireAuthorization(Policies.Work)
             .WithSummary("Match a meter's table to a panel's ends and judge each row. Nothing is kept: recording is an event for each row.");
+        api.MapPost("/places/{placeId:guid}/splices/check", Splices).RequireAuthorization(Policies.Work)
+            .WithSummary("Match a splicer's table to ends of a panel: its estimates in dB, its cleave angles in degrees. Nothing is kept: recording is an event for each row.");
         api.MapPost("/ends/{endId:guid}/judge/loss", Judge).RequireAuthorization(Policies.Work)
             .WithSummary("What the ledger would say of this reading: by the link as planned, its limits and the instrument's own repeatability. Powers in dBm. Nothing is kept.");
         api.MapGet("/places/{placeId:guid}/suspects", Suspect).WithSummary("From the panel's readings and traces: the loss of each connector with its uncertainty, and which to look at first.");
@@ -44,7 +55,7 @@ public static class ReadingEndpoints
     private static async Task<LossJudgement> Judge(EndId endId, EndReading r, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         var scope = user.Scope();
-        var plan = (await records.Find(scope, endId, cancel) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.")).Planned();
+        var plan = (await records.Find(scope, endId, cancel) ?? throw new ApiException(404, Refusal.Of("not-found", "endId"))).Planned();
         var limits = (await methods.Rules(scope.CompanyId, cancel)).LossSet(plan.LossLimitSetId);
         return InsertionLoss.Judge(new(r.WavelengthNm, r.Reference, r.ReferenceDbm, r.ReadingDbm, await RepeatabilityDb(r.InstrumentId, scope, streams, cancel)), plan.Link, limits);
     }
@@ -58,8 +69,22 @@ public static class ReadingEndpoints
         var columns = r.Columns ?? ReadingColumns.Guess(headings);
         columns.Check(headings);
         var rows = new MeterRows(ends, columns, new(r.WavelengthNm, r.ReferenceDbm, r.Reference, await RepeatabilityDb(r.InstrumentId, scope, streams, cancel)));
-        return new(headings, columns, [.. table.Select(t => rows.Judge(t.Row, column => column is not null && headings.IndexOf(column) is var i and >= 0 && i < t.Cells.Length && t.Cells[i].Trim() is { Length: > 0 } text ? text : null))]);
+        return new(headings, columns, [.. table.Select(t => rows.Judge(t.Row, Cell(headings, t.Cells)))]);
     }
+
+    private static async Task<SplicesAnswer> Splices(PlaceId placeId, SplicesRequest r, ClaimsPrincipal user, Store.Records records, CancellationToken cancel)
+    {
+        var here = (await At(placeId, user.Scope(), records, cancel)).ToDictionary(e => e.EndId);
+        var ends = r.EndIds.Distinct().Select(id => here.TryGetValue(id, out var e) ? new SplicedEnd(id, e.Address(), e.StrandAt().Number) : throw new RefusedException(Refusal.Of("end-not-here", "endIds"))).ToList();
+        var (headings, table) = MeterTable.Read(r.Csv);
+        var columns = r.Columns ?? SpliceColumns.Guess(headings);
+        columns.Check(headings);
+        return new(headings, columns, SpliceRows.Read(ends, columns, [.. table.Select(t => (t.Row, Cell(headings, t.Cells)))]));
+    }
+
+    /// <summary>A row's cell by its heading; null where it is empty or there is no such column.</summary>
+    private static Func<string?, string?> Cell(List<string> headings, string[] cells) => column =>
+        column is not null && headings.IndexOf(column) is var i and >= 0 && i < cells.Length && cells[i].Trim() is { Length: > 0 } text ? text : null;
 
     /// <summary>As the instrument's own record has it.</summary>
     private static async Task<double> RepeatabilityDb(InstrumentId? instrumentId, Scope scope, StreamProjector streams, CancellationToken cancel) =>
@@ -68,7 +93,7 @@ public static class ReadingEndpoints
         : throw new RefusedException(Refusal.Of("instrument-unknown", "instrumentId"));
 
     private static async Task<IReadOnlyList<EndPlan>> At(PlaceId placeId, Scope scope, Store.Records records, CancellationToken cancel) =>
-        await records.At(scope, placeId, cancel) is { Count: > 0 } ends ? ends : throw new ApiException(404, "not-found", "placeId", "There is no such panel among yours, or nothing is planned on it.");
+        await records.At(scope, placeId, cancel) is { Count: > 0 } ends ? ends : throw new ApiException(404, Refusal.Of("not-found", "placeId"));
 
     private static async Task<PanelSuspects> Suspect(PlaceId placeId, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)
     {

@@ -16,7 +16,12 @@ namespace Rhabdon.Server.Procedures;
 
 /// <param name="Own">True for a procedure of your company.</param>
 /// <param name="Draft">True while it is not published.</param>
-public sealed record ProcedureLine(string Id, int Version, string Title, TerminationMethod Method, ProcedureFit Fits, int Steps, string Source, bool Own, bool Draft);
+/// <param name="Original">What it was copied from and what that is now, where that has changed since.</param>
+public sealed record ProcedureLine(string Id, int Version, string Title, TerminationMethod Method, ProcedureFit Fits, int Steps, string Source, bool Own, bool Draft, OriginalChanged? Original = null);
+
+/// <param name="Version">That was copied.</param>
+/// <param name="Newest">Of the original now.</param>
+public sealed record OriginalChanged(string Id, int Version, int Newest);
 
 /// <summary>A procedure as it is written, with what stands against publishing it.</summary>
 public sealed record ProcedurePaper(ProcedureDocument Document, bool Own, bool Draft, Instant? PublishedAt, string? ChangedBy, IReadOnlyList<Refusal> Faults);
@@ -70,7 +75,7 @@ public static partial class ProcedureEndpoints
     {
         api.MapGet("/procedures", List).WithSummary("The procedures there are, shipped and your company's own.");
         api.MapGet("/procedures/{procedureId}/{version:int}", Table).WithSummary("A procedure's run table, ready to walk.")
-            .WithDescription("Follows your company's schools, or those of a run: schools=option:choice,option:choice.");
+            .WithDescription("Follows your company's schools, or those of a run: schools=option:choice,option:choice. What an end itself answers: of=form:LC,polish:UPC,mode:single-mode.");
         api.MapGet("/procedures/{procedureId}/{version:int}/document", Paper).WithSummary("A procedure as it is written, with its faults.");
         api.MapGet("/procedures/{procedureId}/{version:int}/yaml", Export).WithSummary("A procedure as YAML, to keep or to hand on.");
         api.MapGet("/procedures/compare", Compare).WithSummary("What differs between two procedures or versions.");
@@ -108,15 +113,15 @@ public static partial class ProcedureEndpoints
             // told among the faults
         }
 
-        return new(faults, prep, faults.Count == 0 ? ProcedureCompiler.Compile(d) : null);
+        return new(faults.Count > 0 ? faults : TradeRules.Faults(d), prep, faults.Count == 0 ? ProcedureCompiler.Compile(d) : null);
     }
 
     private static ProcedureDocument Read(JsonNode document)
     {
         var d = YamlText.OfJson<ProcedureDocument>(document);
         new Input()
-            .Require(d.Steps.Count <= MostSteps, "too-many", "steps", $"A procedure has at most {MostSteps} steps.")
-            .Require(d.Steps.Select(s => s.Id).Concat(d.Ladders.Select(l => l.Id)).Append(d.Id).All(i => IdShape().IsMatch(i)), "id-shape", "id", "Ids are small letters, digits and single hyphens, at most 60.")
+            .Require(d.Steps.Count <= MostSteps, Refusal.Of("too-many", "steps", ("most", MostSteps)))
+            .Require(d.Steps.Select(s => s.Id).Concat(d.Ladders.Select(l => l.Id)).Append(d.Id).All(i => IdShape().IsMatch(i)), Refusal.Of("id-shape", "id"))
             .ThrowIfBad();
         return d;
     }
@@ -124,10 +129,14 @@ public static partial class ProcedureEndpoints
     private static async Task<IReadOnlyList<ProcedureLine>> List(ClaimsPrincipal user, Documents documents, Methods methods, CancellationToken cancel)
     {
         static ProcedureLine Line(ProcedureDocument p, bool own, bool draft) => new(p.Id, p.Version, p.Title, p.Method, p.Fits, p.Steps.Count, p.Source, own, draft);
-        return [.. documents.Rules.Newest.Select(p => Line(p, false, false)), .. (await methods.Own(user.Scope().CompanyId, cancel)).Select(o => Line(o.Document, true, o.PublishedAt is null))];
+        var owned = await methods.Own(user.Scope().CompanyId, cancel);
+        OriginalChanged? Changed(OwnProcedure o) =>
+            o.CopiedFromId is { } id && o.CopiedFromVersion is { } copied && documents.Rules.Newest.FirstOrDefault(p => p.Id == id)?.Version is { } newest && newest > copied
+            && owned.All(x => x.Document.Id != o.Document.Id || x.Document.Version <= o.Document.Version) ? new(id, copied, newest) : null;
+        return [.. documents.Rules.Newest.Select(p => Line(p, false, false)), .. owned.Select(o => Line(o.Document, true, o.PublishedAt is null) with { Original = Changed(o) })];
     }
 
-    private static async Task<RunTable> Table(string procedureId, int version, ClaimsPrincipal user, CancellationToken cancel, Methods methods, string? schools = null)
+    private static async Task<RunTable> Table(string procedureId, int version, ClaimsPrincipal user, CancellationToken cancel, Methods methods, string? schools = null, string? of = null)
     {
         var company = user.Scope().CompanyId;
         var rules = await methods.Rules(company);
@@ -136,16 +145,22 @@ public static partial class ProcedureEndpoints
             throw NotThere();
         }
 
-        var follow = schools is null ? await methods.Schools(company)
-            : schools.Split(',').Select(s => s.Split(':')).Where(p => p.Length == 2).DistinctBy(p => p[0]).ToDictionary(p => p[0], p => p[1]);
+        var follow = schools is null ? new Dictionary<string, string>(await methods.Schools(company)) : Pairs(schools);
+        foreach (var (option, answer) in Pairs(of ?? "").Where(p => EndOptions.IsOfEnd(p.Key)))
+        {
+            follow[option] = answer;
+        }
+
         return rules.Table(procedureId, version, follow);
     }
+
+    private static Dictionary<string, string> Pairs(string text) => text.Split(',').Select(s => s.Split(':')).Where(p => p.Length == 2).DistinctBy(p => p[0]).ToDictionary(p => p[0], p => p[1]);
 
     private static async Task<ProcedurePaper> Paper(string procedureId, int version, ClaimsPrincipal user, Documents documents, Methods methods, CancellationToken cancel = default)
     {
         if (await methods.Find(user.Scope().CompanyId, procedureId, version, cancel) is { } own)
         {
-            return new(own.Document, true, own.PublishedAt is null, own.PublishedAt, own.ChangedBy, ProcedureValidator.Faults(own.Document));
+            return new(own.Document, true, own.PublishedAt is null, own.PublishedAt, own.ChangedBy, FaultsOf(own.Document));
         }
 
         var shipped = documents.Procedures.FirstOrDefault(p => p.Id == procedureId && p.Version == version) ?? throw NotThere();
@@ -163,47 +178,53 @@ public static partial class ProcedureEndpoints
     {
         var source = (await Paper(r.ProcedureId, r.Version, user, documents, methods, cancel)).Document;
         var title = r.Title.Trim();
-        return await NewDraft(source with { Id = r.Id, Title = title }, user.Scope(), documents, methods, clock, cancel);
+        // The next version of one's own stays a copy of the same original, as it is now: whoever makes it has been told.
+        var own = await methods.Find(user.Scope().CompanyId, r.ProcedureId, r.Version, cancel);
+        var (fromId, fromVersion) = own is null ? (source.Id, source.Version) : (own.CopiedFromId, documents.Rules.Newest.FirstOrDefault(p => p.Id == own.CopiedFromId)?.Version ?? own.CopiedFromVersion);
+        return await NewDraft(source with { Id = r.Id, Title = title }, user.Scope(), documents, methods, clock, fromId is null ? null : (fromId, fromVersion ?? 0), cancel);
     }
 
     private static async Task<ProcedureRef> Import(ProcedureYaml r, ClaimsPrincipal user, Documents documents, Methods methods, TimeProvider clock, CancellationToken cancel) =>
-        await NewDraft(Read(YamlText.ToJson(r.Yaml)), user.Scope(), documents, methods, clock, cancel);
+        await NewDraft(Read(YamlText.ToJson(r.Yaml)), user.Scope(), documents, methods, clock, null, cancel);
 
-    private static async Task<ProcedureRef> NewDraft(ProcedureDocument d, Scope scope, Documents documents, Methods methods, TimeProvider clock, CancellationToken cancel = default)
+    private static async Task<ProcedureRef> NewDraft(ProcedureDocument d, Scope scope, Documents documents, Methods methods, TimeProvider clock, (string Id, int Version)? from, CancellationToken cancel = default)
     {
         new Input()
-            .Require(IdShape().IsMatch(d.Id), "id-shape", "id", "An id is small letters, digits and single hyphens, at most 60.")
-            .Require(documents.Procedures.All(p => p.Id != d.Id), "id-shipped", "id", $"'{d.Id}' is a shipped procedure; give yours a name of its own.")
+            .Require(IdShape().IsMatch(d.Id), Refusal.Of("id-shape", "id"))
+            .Require(documents.Procedures.All(p => p.Id != d.Id), Refusal.Of("id-shipped", "id", ("id", d.Id)))
             .ThrowIfBad();
-        return new(d.Id, await methods.Add(scope.CompanyId, scope.PersonId, d, clock.GetCurrentInstant(), cancel));
+        return new(d.Id, await methods.Add(scope.CompanyId, scope.PersonId, d, from, clock.GetCurrentInstant(), cancel));
     }
 
     private static async Task<IReadOnlyList<Refusal>> Keep(string procedureId, int version, ProcedureText r, ClaimsPrincipal user, Methods methods, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
         var d = Read(r.Document);
-        new Input().Require(d.Id == procedureId && d.Version == version, "id-differs", "id", "Id and version of a draft stay; copy it for another.").ThrowIfBad();
+        new Input().Require(d.Id == procedureId && d.Version == version, Refusal.Of("id-differs", "id")).ThrowIfBad();
         var held = await methods.Find(scope.CompanyId, procedureId, version, cancel) ?? throw NotThere();
         if (held.PublishedAt is not null || !await methods.Keep(scope.CompanyId, scope.PersonId, d, clock.GetCurrentInstant(), cancel))
         {
-            throw new ApiException(409, "published", "version", "This version is published and stays as it is. Make the next version of it.");
+            throw new ApiException(409, Refusal.Of("published", "version"));
         }
 
-        return ProcedureValidator.Faults(d);
+        return FaultsOf(d);
     }
+
+    /// <summary>What stands against publishing it: what would strand an installer, then the trade's plain faults. What is published already keeps working with those.</summary>
+    private static IReadOnlyList<Refusal> FaultsOf(ProcedureDocument d) => ProcedureValidator.Faults(d) is { Count: > 0 } faults ? faults : TradeRules.Faults(d);
 
     private static async Task<ProcedureRef> Publish(string procedureId, int version, ClaimsPrincipal user, Methods methods, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
         var held = await methods.Find(scope.CompanyId, procedureId, version, cancel) ?? throw NotThere();
-        var faults = ProcedureValidator.Faults(held.Document);
+        var faults = held.PublishedAt is null ? FaultsOf(held.Document) : [];
         if (faults.Count > 0)
         {
             throw new RefusedException(faults);
         }
 
         return held.PublishedAt is not null || await methods.Publish(scope.CompanyId, held, clock.GetCurrentInstant(), cancel) ? new(procedureId, version)
-            : throw new ApiException(409, "changed-meanwhile", "version", "Somebody saved this draft while it was being published. Look at it again, then publish it.");
+            : throw new ApiException(409, Refusal.Of("draft-changed", "version"));
     }
 
     private static async Task Drop(string procedureId, int version, ClaimsPrincipal user, Methods methods, CancellationToken cancel)
@@ -225,12 +246,12 @@ public static partial class ProcedureEndpoints
     private static async Task Follow(string optionId, SchoolChoice r, ClaimsPrincipal user, Methods methods, CancellationToken cancel)
     {
         var company = user.Scope().CompanyId;
-        var option = (await AllSchools(user, methods, cancel)).FirstOrDefault(s => s.Option == optionId) ?? throw new ApiException(404, "not-found", "optionId", "There is no such question.");
-        new Input().Require(option.Choices.Any(c => c.Id == r.Choice), "choice-unknown", "choice", $"The choices are {string.Join(", ", option.Choices.Select(c => c.Id))}.").ThrowIfBad();
+        var option = (await AllSchools(user, methods, cancel)).FirstOrDefault(s => s.Option == optionId) ?? throw new ApiException(404, Refusal.Of("not-found", "optionId"));
+        new Input().Require(option.Choices.Any(c => c.Id == r.Choice), Refusal.Of("choice-unknown", "choice", ("choices", string.Join(", ", option.Choices.Select(c => c.Id))))).ThrowIfBad();
         await methods.Follow(company, optionId, r.Choice, cancel);
     }
 
-    private static ApiException NotThere() => new(404, "not-found", "procedureId", "There is no such procedure or version.");
+    private static ApiException NotThere() => new(404, Refusal.Of("not-found", "procedureId"));
 
     [GeneratedRegex("^(?=.{1,60}$)[a-z0-9]+(-[a-z0-9]+)*$")]
     private static partial Regex IdShape();

@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using System.Text.Json;
+using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
@@ -32,23 +33,26 @@ public sealed record RecordEntry(
 /// <param name="OrderedLengthMm">Of a jumper: from ferrule to ferrule.</param>
 /// <param name="Version">Rises with each change of what is planned of it.</param>
 /// <param name="ShardsCounted">True when no shard of its run is still to be counted into the batch's container.</param>
+/// <param name="Acceptance">Whether the one who asks may accept it as it stands; no in a panel's bench, which outlives the answer.</param>
 /// <param name="LightRule">How its red light is judged; null where its procedure judges none.</param>
 /// <param name="FaceLimitSetId">What its face is held to: the newest house limits, else the standard.</param>
 /// <param name="Connections">Mated pairs of its link, both ends mated.</param>
 /// <param name="Splices">Of its link, with those of pigtails.</param>
 /// <param name="Rework">What you can do with its finished connector that is not accepted, the cheapest first; empty in a panel's bench, where nobody chooses it.</param>
+/// <param name="Answers">What the end itself answers of a procedure that differs by it: form, polish, mode, cord.</param>
 /// <param name="FarEndMade">True when the far end's own record says that its connector is finished; else a reading's far end has to be said.</param>
 public sealed record EndView(
     EndId EndId, string Address, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, PersonId? PersonId, string? PersonName, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
-    string? ProcedureId, int? ProcedureVersion, EndId? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted, IReadOnlyList<ReworkChoice> Rework);
+    string? ProcedureId, int? ProcedureVersion, EndId? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted, IReadOnlyList<ReworkChoice> Rework, Acceptance Acceptance, IReadOnlyDictionary<string, string> Answers);
 
 /// <summary>All that a bench needs for one panel, network or not.</summary>
 /// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
 /// <param name="Kit">What the crew said last in its pre-flights.</param>
+/// <param name="Jumper">How long it comes out; null at a panel.</param>
 /// <param name="Batches">Counts of the containers of the batches that are worked here.</param>
-public sealed record PanelBench(PlaceId PlaceId, JobId JobId, string Customer, string Site, string TimeZone, string PanelCode, string SpaceCode, IReadOnlyList<EndView> Ends, IReadOnlyList<RunTable> Tables, IReadOnlyList<PreflightAnswer> Kit, IReadOnlyList<BatchState> Batches);
+public sealed record PanelBench(PlaceId PlaceId, JobId JobId, string Customer, string Site, string TimeZone, string PanelCode, string SpaceCode, IReadOnlyList<EndView> Ends, IReadOnlyList<RunTable> Tables, IReadOnlyList<PreflightAnswer> Kit, IReadOnlyList<BatchState> Batches, JumperLength? Jumper);
 
 public sealed record EndRecord(EndView End, IReadOnlyList<RecordEntry> Entries);
 
@@ -61,6 +65,7 @@ public static class RecordEndpoints
         api.MapGet("/places/{placeId:guid}/bench", Bench).WithSummary("All that a bench needs for one panel, or for a jumper by its cable, to go on with no network: ends, run tables, kit.");
         api.MapGet("/ends", List).WithSummary("Ends that you may see, filtered by job, place (a panel, or a jumper's cable), form, polish, mode, method, verdict, status and crew.");
         api.MapGet("/ends/{endId:guid}", Find).WithSummary("One end: its plan, dimensions, slack and state.");
+        api.MapGet("/ends/{endId:guid}/nearest", Nearest).WithSummary("The procedures that come nearest to an end for which there is none, and what differs; empty where its own fits.");
         api.MapGet("/ends/{endId:guid}/record", Record).WithSummary("One end's whole record: every entry with its limit and edition, who and when.");
     }
 
@@ -78,22 +83,39 @@ public static class RecordEndpoints
         return View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel));
     }
 
+    private static async Task<IReadOnlyList<NearProcedure>> Nearest(EndId endId, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)
+    {
+        var plan = await Seen(endId, user, records, cancel);
+        var (connector, cable) = (new ConnectorSpec(plan.Form, plan.Polish, plan.Mode, plan.Method, plan.StubClass), new CableSpec(plan.FiberClass, plan.Construction));
+        var newest = (await methods.Rules(user.Scope().CompanyId, cancel)).Newest.ToList();
+        return plan.ProcedureId is not null || Fitting.Of(newest, connector, cable).Count > 0 ? [] : Fitting.Nearest(newest, connector, cable);
+    }
+
     private static async Task<PanelBench> Bench(PlaceId placeId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         var scope = user.Scope();
         var plans = await records.At(scope, placeId, cancel);
         if (plans.Count == 0)
         {
-            throw new ApiException(404, "not-found", "placeId", "There is no such panel with connectors among yours.");
+            throw new ApiException(404, Refusal.Of("not-found", "placeId"));
         }
 
         var rules = await methods.Rules(scope.CompanyId, cancel);
         var schools = await methods.Schools(scope.CompanyId, cancel);
         var batches = await streams.Batches(scope.CompanyId, plans.SelectMany(e => e.State.BatchesAtWork()), cancel);
         var (ends, p) = (plans.Select(e => View(e, null, rules, batches)).ToList(), plans[0]);
-        var planned = plans.Where(e => e.ProcedureId is not null).Select(e => rules.FindTable(e.ProcedureId!, e.ProcedureVersion!.Value, schools));
+        var planned = plans.Where(e => e.ProcedureId is not null).Select(e => rules.FindTable(e.ProcedureId!, e.ProcedureVersion!.Value, e.Planned().Schools(schools)));
         var running = ends.SelectMany(e => e.State.Attempts).Where(a => a.Open).Select(a => rules.FindTable(a.ProcedureId, a.ProcedureVersion, a.Schools));
-        return new(placeId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).OfType<RunTable>().Distinct()], await methods.Kit(scope.CompanyId, p.CrewId, cancel), batches);
+        return new(placeId, p.JobId, p.Customer, p.Site, p.TimeZone, p.PanelCode, p.SpaceCode, ends, [.. planned.Concat(running).OfType<RunTable>().Distinct()], await methods.Kit(scope.CompanyId, p.CrewId, cancel), batches, JumperOf(plans));
+    }
+
+    private static JumperLength? JumperOf(IReadOnlyList<EndPlan> ends)
+    {
+        IEnumerable<EndPlan> At(CableSide side) => ends.Where(e => e.Side == side);
+        return ends[0] is { PanelId: null, OrderedLengthMm: { } ordered } first
+            ? Jumpers.Length(ordered, first.OrderedToleranceMm, At(CableSide.A).FirstOrDefault()?.SlackPlannedMm ?? 0, At(CableSide.B).FirstOrDefault()?.SlackPlannedMm ?? 0,
+                At(CableSide.A).Select(e => e.State.SlackUsedMm), At(CableSide.B).Select(e => e.State.SlackUsedMm))
+            : null;
     }
 
     private static async Task<EndRecord> Record(EndId endId, ClaimsPrincipal user, Store.Records records, EventLog log, Methods methods, StreamProjector streams, CancellationToken cancel)
@@ -125,8 +147,8 @@ public static class RecordEndpoints
     /// <param name="chooser">Who may choose what is done with it again; null where nobody asks.</param>
     private static EndView View(EndPlan p, Scope? chooser, Rules rules, IReadOnlyList<BatchState> batches)
     {
-        var table = p.ProcedureId is null ? null : rules.FindTable(p.ProcedureId, p.ProcedureVersion!.Value);
         var plan = p.Planned();
+        var table = p.ProcedureId is null ? null : rules.FindTable(p.ProcedureId, p.ProcedureVersion!.Value, plan.Schools(null));
         var state = p.State;
         // The schools that the run follows say how its light is judged, and where it can go back to.
         var walked = state.Current is { } run ? rules.FindTable(run.ProcedureId, run.ProcedureVersion, run.Schools) : table;
@@ -138,9 +160,10 @@ public static class RecordEndpoints
             Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state,
             LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light, rules.FaceSetFor(plan).Id,
             FarEnds.IsMade(p.FarStatus), plan.Connections, plan.Splices, p.OrderedLengthMm, p.Version, state.Current is not { } made || Shards.Counted(made, CountedAt(batches)),
-            walked is null || chooser is null ? [] : ReworkChoices.Of(state, walked, p.SlackPlannedMm - state.SlackUsedMm, chooser.Role, chooser.PersonId));
+            walked is null || chooser is null ? [] : ReworkChoices.Of(state, walked, p.SlackPlannedMm - state.SlackUsedMm, chooser.Role, chooser.PersonId),
+            chooser is null ? Acceptance.No : Acceptances.Of(state, chooser.Role, CountedAt(batches)), plan.Schools(null)!);
     }
 
     private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>
-        await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, "not-found", "endId", "There is no such end among yours.");
+        await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, Refusal.Of("not-found", "endId"));
 }

@@ -78,7 +78,7 @@ public static class TraceEndpoints
         var plan = await Seen(endId, user, records);
         var bytes = await Uploads.Read(request, "trace", Uploads.LargestTrace);
         var file = OtdrReader.Read(bytes, !anyChecksum);
-        new Input().Require(id is null || id.Value.Version == 7, "id-version", "id", "A trace's id is a UUID of version 7.").ThrowIfBad();
+        new Input().Require(id is null || id.Value.Version == 7, Refusal.Of("id-version", "id")).ThrowIfBad();
         var (now, cancel) = (clock.GetCurrentInstant(), request.HttpContext.RequestAborted);
         // Drawn before it is kept: what cannot be drawn is refused, and leaves nothing.
         var view = Drawn(default, file, launchM, receiveM, [Leg(plan)]);
@@ -94,8 +94,8 @@ public static class TraceEndpoints
     private static async Task<TraceView> View(
         EvidenceId traceId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0, EndId[]? via = null, double patchM = 2)
     {
-        new Input().Require(patchM is >= 0 and <= 1000, "out-of-range", "patchM", "A cord between two cables is 0 to 1,000 m.")
-            .Require((via?.Length ?? 0) <= 20, "too-many", "via", "A trace goes on into at most 20 more cables.").ThrowIfBad();
+        new Input().Require(patchM is >= 0 and <= 1000, Refusal.Of("out-of-range", "patchM"))
+            .Require((via?.Length ?? 0) <= 20, Refusal.Of("too-many", "via")).ThrowIfBad();
         var kept = await Kept(traceId, user, evidence);
         var legs = new List<TraceLeg> { Leg(await Seen(kept.EndId!.Value, user, records)) };
         foreach (var next in via ?? [])
@@ -113,9 +113,8 @@ public static class TraceEndpoints
         var (a, b) = (OtdrReader.Read(kept.Bytes, false), OtdrReader.Read(other.Bytes, false));
         // Seen from the other side the cords change places.
         var (forward, backward) = (Answer(a, launchM, receiveM), Answer(b, receiveM, launchM));
-        new Input().Require(other.EndId == plan.FarEndId, "not-other-side", "otherId", "That trace was not taken from the other end of this fiber.")
-            .Require(forward.Parameters.WavelengthNm == backward.Parameters.WavelengthNm, "wavelength-differs", "otherId",
-                $"One trace is of {forward.Parameters.WavelengthNm} nm, the other of {backward.Parameters.WavelengthNm} nm.").ThrowIfBad();
+        new Input().Require(other.EndId == plan.FarEndId, Refusal.Of("not-other-side", "otherId"))
+            .Require(forward.Parameters.WavelengthNm == backward.Parameters.WavelengthNm, Refusal.Of("wavelength-differs", "otherId", ("forwardNm", forward.Parameters.WavelengthNm), ("backwardNm", backward.Parameters.WavelengthNm))).ThrowIfBad();
         var length = (forward.LengthM + backward.LengthM) / 2;
         return TraceAnalysis.Paired(forward.Events, backward.Events, length, Math.Max(Dead(a), Dead(b)) + 2 + (Math.Abs(forward.LengthM - backward.LengthM) / 2));
     }
@@ -126,7 +125,7 @@ public static class TraceEndpoints
     private static TraceLeg Leg(EndPlan p) => new(p.EndId, p.Address(), p.FarEndId, p.FarAddress, p.LengthM);
 
     private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, string field = "endId", CancellationToken cancel = default) =>
-        await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, "not-found", field, "There is no such end among yours.");
+        await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, Refusal.Of("not-found", field));
 
     private static async Task<TraceSection> Section(EvidenceId traceId, double fromM, double toM, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel) =>
         TraceAnalysis.Section(TraceCurve.Of(OtdrReader.Read((await Kept(traceId, user, evidence, cancel: cancel)).Bytes, false)), fromM, toM);
@@ -135,7 +134,7 @@ public static class TraceEndpoints
         Results.Bytes((await Kept(traceId, user, evidence, cancel: cancel)).Bytes, "application/octet-stream", $"{traceId}.sor");
 
     private static async Task<Evidence> Kept(EvidenceId traceId, ClaimsPrincipal user, EvidenceStore evidence, string field = "traceId", CancellationToken cancel = default) =>
-        await evidence.Find(user.Scope(), traceId, cancel) is { Kind: EvidenceKind.Trace } kept ? kept : throw new ApiException(404, "not-found", field, "There is no such trace among yours.");
+        await evidence.Find(user.Scope(), traceId, cancel) is { Kind: EvidenceKind.Trace } kept ? kept : throw new ApiException(404, Refusal.Of("not-found", field));
 
     private static TraceView Drawn(EvidenceId id, OtdrFile file, double launchM, double receiveM, IReadOnlyList<TraceLeg> legs)
     {

@@ -9,7 +9,7 @@ namespace Rhabdon.Server.Web;
 /// <summary>Thrown by an endpoint that says no.</summary>
 public sealed class ApiException(int status, IReadOnlyList<Refusal> refusals) : Exception(refusals[0].Plain)
 {
-    public ApiException(int status, string code, string field, string message) : this(status, [new Refusal(code, field, message)]) { }
+    public ApiException(int status, Refusal refusal) : this(status, [refusal]) { }
 
     public int Status { get; } = status;
 
@@ -51,11 +51,18 @@ public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
             PostgresException { SqlState: PostgresErrorCodes.UniqueViolation } => (409, [new("taken", "id", "There is one like this already.")]),
             PostgresException { SqlState: PostgresErrorCodes.ForeignKeyViolation } => (409, [new("in-use", "id", "Something else rests on this, or what it rests on is not there.")]),
             PostgresException { SqlState: "22021" or "22P05" } => (400, new Refusal[] { new("bad-text", "request", "The text holds a character that cannot be kept.") }),
+            NpgsqlException n when Away.Is(n) => (503, [Refusal.Of("database-away", "request")]),
             _ => (500, (IReadOnlyList<Refusal>)[new("server-fault", "request", "Something broke here. Nothing of this request was kept; try again.")]),
         };
         if (status == 500)
         {
             log.LogError(exception, "{Method} {Path} failed", http.Request.Method, http.Request.Path);
+        }
+
+        if (status == 503)
+        {
+            log.LogWarning("{Method} {Path} finds no database: {Reason}", http.Request.Method, http.Request.Path, exception.Message);
+            http.Response.Headers.RetryAfter = Away.RetryAfterS.ToString(System.Globalization.CultureInfo.InvariantCulture);
         }
 
         await Write(http, status, (exception as ApiException)?.Current, [.. refusals]);
@@ -114,11 +121,11 @@ public sealed class Input
 {
     private readonly List<Refusal> _faults = [];
 
-    public Input Require(bool holds, string code, string field, string message)
+    public Input Require(bool holds, Refusal otherwise)
     {
         if (!holds)
         {
-            _faults.Add(new(code, field, message));
+            _faults.Add(otherwise);
         }
 
         return this;

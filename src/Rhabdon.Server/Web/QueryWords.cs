@@ -1,3 +1,4 @@
+using Rhabdon.Core;
 namespace Rhabdon.Server.Web;
 
 /// <summary>Words of closed lists in a query string.</summary>
@@ -13,7 +14,7 @@ public static class QueryWords
         }
         catch (FormatException)
         {
-            throw new ApiException(400, "unknown-choice", field, $"'{name}' is not one of {string.Join(", ", Enum.GetValues<T>().Select(Core.Wire.Name))}.");
+            throw new ApiException(400, Refusal.Of("unknown-choice", field, ("name", name ?? ""), ("choices", string.Join(", ", Enum.GetValues<T>().Select(Core.Wire.Name)))));
         }
     }
 }

@@ -62,6 +62,7 @@ public static class Setup
             .AddPolicy(Policies.Work, p => p.RequireRole(nameof(Role.Installer), nameof(Role.Lead), nameof(Role.Office)))
             .AddPolicy(Policies.Plan, p => p.RequireRole(nameof(Role.Lead), nameof(Role.Office)))
             .AddPolicy(Policies.Office, p => p.RequireRole(nameof(Role.Office)));
+        s.AddHealthChecks().AddCheck<DatabaseCheck>("database");
         s.AddAntiforgery(o =>
         {
             o.HeaderName = "X-Rhabdon-Token";
@@ -93,6 +94,9 @@ public static class Setup
         app.UseMiddleware<BodyGuard>();
         app.MapOpenApi().AllowAnonymous();
         app.MapHub<Live>(Live.Path);
+        // Alive: the server answers at all. Ready: its database does, too.
+        app.MapHealthChecks("/health/live", new() { Predicate = _ => false }).AllowAnonymous();
+        app.MapHealthChecks("/health/ready").AllowAnonymous();
         var api = app.MapGroup("/api").CheckShapes(app.Services);
         api.MapAccounts();
         api.MapJobs();
@@ -111,7 +115,7 @@ public static class Setup
         api.MapLedger();
         api.MapRecords();
         api.MapFacts();
-        api.MapFallback((HttpContext _) => { throw new ApiException(404, "not-found", "path", "There is nothing at this address."); }).AllowAnonymous();
+        api.MapFallback((HttpContext _) => { throw new ApiException(404, Refusal.Of("not-found", "path")); }).AllowAnonymous();
         Pages.Map(app);
     }
 }

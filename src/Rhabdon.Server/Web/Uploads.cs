@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.OpenApi;
+using Rhabdon.Core;
 
 namespace Rhabdon.Server.Web;
 
@@ -33,8 +34,8 @@ public static class Uploads
             await request.Body.CopyToAsync(to, request.HttpContext.RequestAborted);
         }
 
-        return to.Length == 0 ? throw new ApiException(400, "file-missing", field, "Send the file's bytes.")
-            : to.Length > largest ? throw new ApiException(413, "too-large", field, $"The file is larger than {largest / 1024 / 1024} MB.")
+        return to.Length == 0 ? throw new ApiException(400, Refusal.Of("file-missing", field))
+            : to.Length > largest ? throw new ApiException(413, Refusal.Of("too-large", field, ("mostMb", largest / 1024 / 1024)))
             : to.ToArray();
     }
 
@@ -45,7 +46,7 @@ public static class Uploads
         Allow(request, largest * names.Count);
         if (request.ContentType?.StartsWith("multipart/form-data", StringComparison.OrdinalIgnoreCase) != true)
         {
-            throw new ApiException(400, "file-missing", names[0], $"Send a form with the files {string.Join(" and ", names)}.");
+            throw new ApiException(400, Refusal.Of("form-missing", names[0], ("names", string.Join(" and ", names))));
         }
 
         var form = await Form(request, names[0], largest);
@@ -58,7 +59,7 @@ public static class Uploads
                 await file.CopyToAsync(to);
             }
 
-            files.Add(to.Length > 0 ? to.ToArray() : throw new ApiException(400, "file-missing", name, $"The file '{name}' is missing."));
+            files.Add(to.Length > 0 ? to.ToArray() : throw new ApiException(400, Refusal.Of("form-file-missing", name, ("name", name))));
         }
 
         return files;
@@ -72,7 +73,7 @@ public static class Uploads
         }
         catch (Exception e) when (e is InvalidDataException or (IOException and not BadHttpRequestException))
         {
-            throw new ApiException(400, "form-damaged", field, "The form cannot be read, or a file in it is too large.");
+            throw new ApiException(400, Refusal.Of("form-damaged", field));
         }
     }
 

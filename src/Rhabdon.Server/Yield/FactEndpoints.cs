@@ -1,4 +1,5 @@
 using System.Security.Claims;
+using Rhabdon.Core;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Jobs;
 using Rhabdon.Server.Web;
@@ -23,7 +24,7 @@ public static class FactEndpoints
     {
         if (!FactBook.Kinds.ContainsKey(kind))
         {
-            throw new ApiException(404, "not-found", "kind", $"There are facts of {string.Join(", ", FactBook.Kinds.Keys)}.");
+            throw new ApiException(404, Refusal.Of("not-found", "kind", ("kinds", string.Join(", ", FactBook.Kinds.Keys))));
         }
 
         var scope = user.Scope();

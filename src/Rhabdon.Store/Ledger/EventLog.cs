@@ -51,8 +51,9 @@ public sealed class EventLog(NpgsqlDataSource db)
 
     internal static async Task<Dictionary<EndId, EndLog>> Read(NpgsqlConnection c, NpgsqlTransaction? t, CompanyId companyId, EndId[] endIds, CancellationToken cancel)
     {
-        var stored = (await c.Query<StoredEvent>(cancel, HistorySql, new { companyId, endIds }, t)).ToLookup(s => s.EndId);
+        // Judgements first: what is written between the two questions then is an event without its judgement yet, never a judgement of nothing.
         var rows = (await c.Query<LogRow>(cancel, LogSql, new { companyId, endIds }, t)).ToLookup(r => r.EndId);
+        var stored = (await c.Query<StoredEvent>(cancel, HistorySql, new { companyId, endIds }, t)).ToLookup(s => s.EndId);
         return endIds.Where(stored.Contains).ToDictionary(id => id, id =>
         {
             IReadOnlyList<StoredEvent> said = [.. stored[id]];

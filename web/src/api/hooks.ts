@@ -72,21 +72,26 @@ export const useEvidence = (endId: string | null) =>
     { enabled: !!endId, retry: false },
   );
 
-/** A run table; with `schools` as a run followed them, else as the company does. */
-export const useTable = (procedureId?: string | null, version?: number | null, schools?: Record<string, string>) =>
+const pairs = (of?: Record<string, string>) =>
+  of &&
+  Object.entries(of)
+    .map(([o, c]) => `${o}:${c}`)
+    .join(",");
+
+/** A run table; with `schools` as a run followed them, else as the company does; with `of` for an end of that form, polish and mode. */
+export const useTable = (
+  procedureId?: string | null,
+  version?: number | null,
+  schools?: Record<string, string>,
+  of?: Record<string, string>,
+) =>
   api.useQuery(
     "get",
     "/api/procedures/{procedureId}/{version}",
     {
       params: {
         path: { procedureId: procedureId ?? "", version: version ?? 0 },
-        query: {
-          schools:
-            schools &&
-            Object.entries(schools)
-              .map(([o, c]) => `${o}:${c}`)
-              .join(","),
-        },
+        query: { schools: pairs(schools), of: pairs(of) },
       },
     },
     { ...FOREVER, enabled: !!procedureId && !!version },

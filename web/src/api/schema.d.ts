@@ -894,12 +894,13 @@ export interface paths {
         };
         /**
          * A procedure's run table, ready to walk.
-         * @description Follows your company's schools, or those of a run: schools=option:choice,option:choice.
+         * @description Follows your company's schools, or those of a run: schools=option:choice,option:choice. What an end itself answers: of=form:LC,polish:UPC,mode:single-mode.
          */
         get: {
             parameters: {
                 query?: {
                     schools?: string;
+                    of?: string;
                 };
                 header?: never;
                 path: {
@@ -1702,16 +1703,19 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep two photos of this end's red light, and compare them. Saying what was seen is an event of its own. */
+        /**
+         * Keep the second photo of this end's red light, after seating, and compare it with the first. Saying what was seen is an event of its own.
+         * @description Body: the bytes of the second photo. Query: beforeId, the first photo, kept of this end; id, which the device gives to the second; x0, y0, x1, y1, the window as shares of the picture from its top left corner. What is read here stays with the photo and is what an event that names both is judged by.
+         */
         post: {
             parameters: {
                 query: {
+                    beforeId: string;
                     x0: number;
                     y0: number;
                     x1: number;
                     y1: number;
-                    beforeId?: string;
-                    afterId?: string;
+                    id?: string;
                 };
                 header?: never;
                 path: {
@@ -1721,12 +1725,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "multipart/form-data": {
-                        /** Format: binary */
-                        before: string;
-                        /** Format: binary */
-                        after: string;
-                    };
+                    "application/octet-stream": string;
                 };
             };
             responses: {
@@ -1847,6 +1846,50 @@ export interface paths {
                 header?: never;
                 path: {
                     jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PhotoKept"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ends/{endId}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a photo of an end, in which nothing is read. Query: id, which the device gives. */
+        post: {
+            parameters: {
+                query?: {
+                    id?: string;
+                };
+                header?: never;
+                path: {
+                    endId: string;
                 };
                 cookie?: never;
             };
@@ -2405,6 +2448,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/places/{placeId}/splices/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Match a splicer's table to ends of a panel: its estimates in dB, its cleave angles in degrees. Nothing is kept: recording is an event for each row. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    placeId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SplicesRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SplicesAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ends/{endId}/judge/loss": {
         parameters: {
             query?: never;
@@ -2834,6 +2919,44 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["EndView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ends/{endId}/nearest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The procedures that come nearest to an end for which there is none, and what differs; empty where its own fits. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    endId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NearProcedure"][];
                     };
                 };
             };
@@ -4105,6 +4228,8 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @enum {unknown} */
+        Acceptance: "no" | "may" | "with-reason" | "lead-only";
         Answer: {
             id: string;
             label: string;
@@ -4273,6 +4398,8 @@ export interface components {
             /** Format: int32 */
             max?: null | number;
         };
+        /** @enum {unknown} */
+        Basis: "shown" | "ours" | null;
         BatchState: {
             counts: components["schemas"]["ContainerCount"][];
             /** Format: int32 */
@@ -4329,6 +4456,8 @@ export interface components {
             diameterMm: null | number;
             /** Format: double */
             orderedLengthMm: null | number;
+            /** Format: double */
+            orderedToleranceMm: null | number;
             /** Format: int32 */
             version: number;
         };
@@ -4349,6 +4478,8 @@ export interface components {
             diameterMm?: null | number;
             /** Format: double */
             orderedLengthMm?: null | number;
+            /** Format: double */
+            orderedToleranceMm?: null | number;
         };
         /** @enum {unknown} */
         CableConstruction: "coated-250" | "tight-buffer-900" | "fan-out-900" | "cordage-1.6" | "cordage-2.0" | "cordage-3.0" | "ribbon-12" | "drop";
@@ -4440,6 +4571,7 @@ export interface components {
             lengthMm: number;
             /** Format: double */
             toleranceMm: number;
+            basis?: null | components["schemas"]["Basis"];
         };
         CleaveAnswer: {
             gradable: boolean;
@@ -4619,6 +4751,8 @@ export interface components {
             /** Format: int32 */
             saidMade: number;
             note: null | string;
+            /** @default false */
+            floorChecked: boolean;
         };
         ContainerOff: {
             batch: components["schemas"]["BatchState"];
@@ -4721,6 +4855,8 @@ export interface components {
         };
         /** @enum {unknown} */
         Direction: "a-to-b" | "b-to-a" | null;
+        /** @enum {unknown} */
+        Drawing: "thread" | "mark" | "notch" | "twist-off" | "aramid" | "aramid-back" | "bite" | "coating-strip" | "wipe" | "flick" | "bend" | "load" | "cap-off" | "cap-on" | "holder" | "cleave" | "angled-cleave" | "side-view" | "insert" | "bow" | "lock" | "release" | "glow" | "inject" | "primer" | "hold" | "tug" | "crimp" | "scribe" | "air-polish" | "eights" | "end-face" | "arc" | "sleeve" | "routing" | "heat" | "close" | "compare" | "pair-clip" | null;
         EndChange: {
             form: components["schemas"]["ConnectorForm"];
             polish: components["schemas"]["Polish"];
@@ -4913,10 +5049,15 @@ export interface components {
             version: number;
             shardsCounted: boolean;
             rework: components["schemas"]["ReworkChoice"][];
+            acceptance: components["schemas"]["Acceptance"];
+            answers: {
+                [key: string]: string;
+            };
         };
         EndsMade: {
             endIds: string[];
             procedureId: null | string;
+            nearest: components["schemas"]["NearProcedure"][];
         };
         /** @enum {unknown} */
         EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted" | "traced" | "cleave-seen" | "light-judged" | "far-end-said" | "damaged" | "cause-confirmed" | "splice-read";
@@ -5015,6 +5156,16 @@ export interface components {
             widthUm: null | number;
             zone: null | components["schemas"]["Zone"];
             zones: components["schemas"]["Zone"][];
+        };
+        Glow: {
+            /** Format: double */
+            beforeLevel: number;
+            /** Format: double */
+            afterLevel: number;
+            /** Format: double */
+            exposureRatio: number;
+            /** Format: double */
+            burntShare: number;
         };
         /** @enum {unknown} */
         GradeWord: "pass" | "fail" | null;
@@ -5187,6 +5338,16 @@ export interface components {
         };
         JsonElement: unknown;
         JsonNode: unknown;
+        JumperLength: {
+            /** Format: double */
+            orderedMm: number;
+            /** Format: double */
+            toleranceMm: number;
+            /** Format: double */
+            lengthMm: number;
+            /** Format: double */
+            shortByMm: number;
+        };
         KitWord: {
             /** Format: uuid */
             eventId: string;
@@ -5224,7 +5385,9 @@ export interface components {
             body: components["schemas"]["JsonElement"];
         };
         LightAnswer: {
-            photos: components["schemas"]["LightPhotos"];
+            /** Format: uuid */
+            afterId: null | string;
+            glow: components["schemas"]["Glow"];
             /** Format: double */
             ratio: null | number;
             says: null | components["schemas"]["LightSeen"];
@@ -5261,13 +5424,13 @@ export interface components {
             afterId: string;
             window: components["schemas"]["LightWindow"];
             /** Format: double */
-            beforeLevel: number;
+            beforeLevel?: null | number;
             /** Format: double */
-            afterLevel: number;
+            afterLevel?: null | number;
             /** Format: double */
-            exposureRatio: number;
+            exposureRatio?: null | number;
             /** Format: double */
-            burntShare: number;
+            burntShare?: null | number;
         };
         /** @enum {unknown} */
         LightRule: "none-visible" | "clearly-dimmer" | "lamp" | null;
@@ -5551,6 +5714,18 @@ export interface components {
             /** Format: int32 */
             version?: null | number;
         };
+        Move: {
+            option: string;
+            is: string[];
+            after: string;
+        };
+        NearProcedure: {
+            id: string;
+            /** Format: int32 */
+            version: number;
+            title: string;
+            differs: components["schemas"]["Unlike"][];
+        };
         NewCable: {
             code: string;
             fiberClass: components["schemas"]["FiberClass"];
@@ -5583,6 +5758,8 @@ export interface components {
             diameterMm?: null | number;
             /** Format: double */
             orderedLengthMm?: null | number;
+            /** Format: double */
+            orderedToleranceMm?: null | number;
         };
         NewCrew: {
             name: string;
@@ -5727,6 +5904,13 @@ export interface components {
             id: string;
             label: string;
         };
+        OriginalChanged: {
+            id: string;
+            /** Format: int32 */
+            version: number;
+            /** Format: int32 */
+            newest: number;
+        };
         OwnLimits: {
             id: string;
             kind: components["schemas"]["LimitKind"];
@@ -5773,6 +5957,7 @@ export interface components {
             tables: components["schemas"]["RunTable"][];
             kit: components["schemas"]["PreflightAnswer"][];
             batches: components["schemas"]["BatchState"][];
+            jumper: null | components["schemas"]["JumperLength"];
         };
         PanelChange: {
             /** Format: uuid */
@@ -5799,6 +5984,14 @@ export interface components {
             name: string;
             threaded: boolean;
             note?: null | string;
+            first?: null | string;
+            /** @default false */
+            on: boolean;
+            /** @default false */
+            cap: boolean;
+            /** @default false */
+            crimped: boolean;
+            when?: null | components["schemas"]["When"];
         };
         PartEstimate: {
             part: string;
@@ -5913,6 +6106,8 @@ export interface components {
             /** Format: double */
             beforeMm: number;
             afterCleave: null | components["schemas"]["ToleratedMm"];
+            /** @default false */
+            mark: boolean;
         };
         PrepPlan: {
             points: components["schemas"]["PrepPoint"][];
@@ -5931,6 +6126,9 @@ export interface components {
             id: string;
             name: string;
             layer: components["schemas"]["Layer"];
+            /** @default false */
+            mark: boolean;
+            when?: null | components["schemas"]["When"];
         };
         ProcedureCheck: {
             faults: components["schemas"]["Refusal"][];
@@ -5988,6 +6186,7 @@ export interface components {
             source: string;
             own: boolean;
             draft: boolean;
+            original?: null | components["schemas"]["OriginalChanged"];
         };
         ProcedureOption: {
             id: string;
@@ -6165,7 +6364,7 @@ export interface components {
         /** @enum {unknown} */
         ReworkKind: "clean" | "back" | "cut-off";
         /** @enum {unknown} */
-        ReworkReason: "contamination" | "scratched" | "core-chipped-or-cracked" | "edge-chip" | "undercut-or-over-polished" | "adhesive-on-ferrule" | "fiber-broken-in-ferrule" | "fiber-broke-in-stripping" | "cleave-angle-or-chip" | "cleave-length" | "not-seated-or-gap" | "reseated-after-contact" | "wrong-fiber-class" | "wrong-polish-or-form" | "boot-or-sleeve-forgotten" | "parts-threaded-in-wrong-order" | "adhesive-set-early" | "splice-defect" | "sleeve-defect" | "crimp-defect-or-strain-relief" | "polarity-or-port-swapped" | "damaged-after-acceptance" | "bad-reference" | "other" | null;
+        ReworkReason: "contamination" | "scratched" | "core-chipped-or-cracked" | "edge-chip" | "undercut-or-over-polished" | "adhesive-on-ferrule" | "fiber-broken-in-ferrule" | "fiber-broke-in-stripping" | "cleave-angle-or-chip" | "cleave-length" | "not-seated-or-gap" | "reseated-after-contact" | "wrong-fiber-class" | "wrong-polish-or-form" | "boot-or-sleeve-forgotten" | "parts-threaded-in-wrong-order" | "adhesive-set-early" | "adhesive-not-set" | "splice-defect" | "sleeve-defect" | "crimp-defect-or-strain-relief" | "polarity-or-port-swapped" | "damaged-after-acceptance" | "bad-reference" | "other" | null;
         /** @enum {unknown} */
         Role: "installer" | "lead" | "office" | "viewer";
         RunAnswer: {
@@ -6180,6 +6379,9 @@ export interface components {
             lengthMm: number;
             /** Format: double */
             toleranceMm: null | number;
+            basis?: null | components["schemas"]["Basis"];
+            /** @default false */
+            fromEnd: boolean;
         };
         RunLadder: {
             id: string;
@@ -6212,6 +6414,9 @@ export interface components {
             label: string;
             isDefault: boolean;
             why: string;
+            /** @default false */
+            ofEnd: boolean;
+            choices?: null | string[];
         };
         RunState: {
             id: string;
@@ -6236,6 +6441,16 @@ export interface components {
                 [key: string]: components["schemas"]["RunTransition"];
             };
             light?: null | components["schemas"]["LightRule"];
+            /** @default false */
+            once: boolean;
+            uses?: null | string[];
+            puts?: null | string[];
+            takes?: null | string[];
+            strip?: null | components["schemas"]["Stripping"];
+            splice?: null | components["schemas"]["SpliceLimits"];
+            drawing?: null | components["schemas"]["Drawing"];
+            /** @default false */
+            lit: boolean;
         };
         RunTable: {
             procedureId: string;
@@ -6278,6 +6493,7 @@ export interface components {
             /** Format: double */
             slackMm?: null | number;
             parts?: null | string[];
+            when?: null | components["schemas"]["When"];
         };
         SaidTogether: {
             /** Format: uuid */
@@ -6540,6 +6756,34 @@ export interface components {
             to: string;
             /** Format: double */
             lengthMm: number;
+            basis?: null | components["schemas"]["Basis"];
+        };
+        SpliceColumns: {
+            strand?: null | string;
+            address?: null | string;
+            lossDb?: null | string;
+            leftAngleDeg?: null | string;
+            rightAngleDeg?: null | string;
+        };
+        SpliceLimits: {
+            /** Format: double */
+            mostLossDb: number;
+            /** Format: double */
+            mostAngleDeg: number;
+        };
+        SpliceRow: {
+            /** Format: int32 */
+            row: number;
+            /** Format: uuid */
+            endId: null | string;
+            address: null | string;
+            /** Format: double */
+            lossDb: null | number;
+            /** Format: double */
+            leftAngleDeg: null | number;
+            /** Format: double */
+            rightAngleDeg: null | number;
+            problem: null | components["schemas"]["Refusal"];
         };
         SpliceState: {
             /** Format: uuid */
@@ -6553,6 +6797,20 @@ export interface components {
             estimated: boolean;
             /** Format: int32 */
             wavelengthNm: null | number;
+            /** Format: double */
+            leftAngleDeg?: null | number;
+            /** Format: double */
+            rightAngleDeg?: null | number;
+        };
+        SplicesAnswer: {
+            headings: string[];
+            columns: components["schemas"]["SpliceColumns"];
+            rows: components["schemas"]["SpliceRow"][];
+        };
+        SplicesRequest: {
+            csv: string;
+            endIds: string[];
+            columns?: null | components["schemas"]["SpliceColumns"];
         };
         Step: {
             id: string;
@@ -6584,6 +6842,18 @@ export interface components {
              */
             arcs: number;
             when?: null | components["schemas"]["When"];
+            /** @default false */
+            once: boolean;
+            moves?: null | components["schemas"]["Move"][];
+            uses?: null | string[];
+            crimps?: null | string[];
+            puts?: null | string[];
+            takes?: null | string[];
+            strip?: null | components["schemas"]["Stripping"];
+            /** @default false */
+            lit: boolean;
+            splice?: null | components["schemas"]["SpliceLimits"];
+            drawing?: null | components["schemas"]["Drawing"];
         };
         StepCount: {
             what: string;
@@ -6596,6 +6866,7 @@ export interface components {
             film?: null | string;
             /** Format: int32 */
             sheetLimit?: null | number;
+            basis?: null | components["schemas"]["Basis"];
         };
         StepTimer: {
             label: string;
@@ -6603,6 +6874,7 @@ export interface components {
             durationS: number;
             /** @default false */
             unattended: boolean;
+            basis?: null | components["schemas"]["Basis"];
         };
         Strand: {
             /** Format: int32 */
@@ -6706,10 +6978,15 @@ export interface components {
             kind: components["schemas"]["ToolKind"];
             name: string;
             number: null | string;
+            life: null | components["schemas"]["ToolLife"];
             total: components["schemas"]["ToolCounts"];
             since: components["schemas"]["ToolCounts"];
+            sinceCharge: components["schemas"]["ToolCounts"];
+            /** Format: int32 */
+            bladePosition: number;
             resets: components["schemas"]["ToolResetAt"][];
             retired: boolean;
+            wear: null | components["schemas"]["Wear"][];
             /** Format: uuid */
             id: string;
             /** Format: date-time */
@@ -6719,6 +6996,12 @@ export interface components {
             to: string;
             /** Format: double */
             biteMm?: null | number;
+        };
+        Stripping: {
+            layer: components["schemas"]["Layer"];
+            /** Format: double */
+            notchMm?: null | number;
+            tool?: null | string;
         };
         SuspectAnswer: {
             parts: components["schemas"]["PartEstimate"][];
@@ -6759,6 +7042,7 @@ export interface components {
             id: string;
             name: string;
             setting?: null | string;
+            when?: null | components["schemas"]["When"];
         };
         ToolCounts: {
             /**
@@ -6781,9 +7065,26 @@ export interface components {
              * @default 0
              */
             strokes: number;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            litS: number;
         };
         /** @enum {unknown} */
-        ToolKind: "cleaver" | "splicer" | "stripper" | "crimper" | "oven" | "polishing-puck" | "red-light-source" | "other";
+        ToolKind: "cleaver" | "splicer" | "stripper" | "crimper" | "oven" | "polishing-puck" | "red-light-source" | "other" | "film-sheet";
+        ToolLife: {
+            /** Format: int32 */
+            arcsOfCharge?: null | number;
+            /** Format: int32 */
+            arcsOfElectrodes?: null | number;
+            /** Format: int32 */
+            cleavesOfPosition?: null | number;
+            /** Format: int32 */
+            strokesOfSheet?: null | number;
+            /** Format: int32 */
+            minutesOfCharge?: null | number;
+        };
         ToolResetAt: {
             /** Format: uuid */
             eventId: string;
@@ -6801,10 +7102,15 @@ export interface components {
             kind: components["schemas"]["ToolKind"];
             name: string;
             number: null | string;
+            life: null | components["schemas"]["ToolLife"];
             total: components["schemas"]["ToolCounts"];
             since: components["schemas"]["ToolCounts"];
+            sinceCharge: components["schemas"]["ToolCounts"];
+            /** Format: int32 */
+            bladePosition: number;
             resets: components["schemas"]["ToolResetAt"][];
             retired: boolean;
+            wear: null | components["schemas"]["Wear"][];
             /** Format: uuid */
             id: string;
             /** Format: date-time */
@@ -6951,9 +7257,23 @@ export interface components {
             edition: string;
             pass?: boolean;
         };
+        /** @enum {unknown} */
+        Unlike: "method" | "form" | "polish" | "construction" | "fiber-class";
         Viewers: {
             personIds: string[];
         };
+        Wear: {
+            kind: components["schemas"]["WearKind"];
+            /** Format: int32 */
+            done: number;
+            /** Format: int32 */
+            typical: number;
+            /** Format: int32 */
+            left: number;
+            low: boolean;
+        };
+        /** @enum {unknown} */
+        WearKind: "arcs-of-charge" | "arcs-of-electrodes" | "cleaves-of-position" | "strokes-of-sheet" | "minutes-of-charge";
         When: {
             option: string;
             is: string[];

@@ -22,6 +22,24 @@ export class ApiError extends Error {
 /** The server could not be reached at all. */
 export class NoSignal extends Error {}
 
+let away = false;
+const watchers = new Set<() => void>();
+
+function setAway(now: boolean) {
+  if (away === now) return;
+  away = now;
+  for (const tell of watchers) tell();
+}
+
+/** True while something answers in the server's place, or the server has no database: that is no lack of signal. */
+export const serverAway = {
+  now: () => away,
+  subscribe: (tell: () => void) => {
+    watchers.add(tell);
+    return () => void watchers.delete(tell);
+  },
+};
+
 const LONGEST_MS = 30_000;
 /** A picture or trace over a weak signal takes its time: a megabyte at some 100 kbit/s. */
 const LONGEST_UPLOAD_MS = 300_000;
@@ -85,7 +103,11 @@ export async function send(
       return send(method, path, body, false);
     }
     // Between this device and the server something is down; that is no answer of ours.
-    if (response.status === 502 || response.status === 503 || response.status === 504) throw new NoSignal("No signal");
+    if (response.status === 502 || response.status === 503 || response.status === 504) {
+      setAway(true);
+      throw new NoSignal(problem.title || "No signal");
+    }
+    setAway(false);
     throw new ApiError({ ...problem, refusals: problem.refusals ?? [] });
   }
   try {
@@ -93,6 +115,7 @@ export async function send(
   } catch {
     throw new NoSignal("Cut off"); // an answer that is no whole JSON did not come from our server, or not all of it
   }
+  setAway(false);
   if (method === "GET" && path === "/api/session") token = (JSON.parse(text) as S["Session"]).token;
   return text;
 }

@@ -6,7 +6,7 @@ import { http, type S } from "../api/client";
 import { answers } from "../offline/db";
 import { aside } from "../offline/outbox";
 import { useAside, useIntake, useUnsent } from "../offline/useLedger";
-import { useOnline } from "../offline/useOnline";
+import { useOnline, useServerAway } from "../offline/useOnline";
 import { useTakeAlong } from "../offline/useTakeAlong";
 import { Icon, type IconName } from "../ui/Icon";
 import { useFault } from "../ui/Parts";
@@ -31,6 +31,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   const { unit, setUnit, look, setLook } = useSettings();
   const unsent = useUnsent();
   const online = useOnline();
+  const away = useServerAway();
   const refused = useAside();
   const [shown, showRefused] = useState(false);
   useIntake();
@@ -93,8 +94,8 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
         <div className="where">
           {company} · {t([`rail.${here}`, "app.name"])}
         </div>
-        <span className={unsent > 0 || !online ? "signal waiting" : "signal"} role="status">
-          {[!online && t("app.offline"), unsent > 0 && t("app.unsent", { count: unsent })]
+        <span className={unsent > 0 || !online || away ? "signal waiting" : "signal"} role="status">
+          {[online ? away && t("app.serverAway") : t("app.offline"), unsent > 0 && t("app.unsent", { count: unsent })]
             .filter(Boolean)
             .join(" · ") || t("app.online")}
         </span>

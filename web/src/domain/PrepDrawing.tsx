@@ -94,17 +94,18 @@ function EndRow(props: {
 
 const ticks = Array.from({ length: 101 }, (_, i) => i);
 
-/** At true scale, or as large as there is room where it stands beside a form. */
-export function PrepDrawing({ prep, fit }: { prep: S["PrepCard"]; fit?: boolean }) {
+/** At true scale, or as large as there is room where it stands beside a form; beside a template, what comes after the cleave alone. */
+export function PrepDrawing({ prep, fit, afterOnly }: { prep: S["PrepCard"]; fit?: boolean; afterOnly?: boolean }) {
   const { t } = useTranslation();
   const before = prep.marks.map((m) => ({ ...m, mm: m.beforeMm }));
   const after = prep.marks.flatMap((m) => (m.afterCleave ? [{ ...m, mm: m.afterCleave.nominalMm }] : []));
   const x0 = 4;
   const deepest = Math.max(...before.map((m) => m.mm));
   const width = Math.max(x0 + 14 + deepest + 62, 130);
-  const afterY = 20 + before.length * 6.5 + 26;
-  const rulerY = after.length ? afterY + after.length * 6.5 + 22 : 20 + before.length * 6.5 + 18;
-  const height = rulerY + 14;
+  const afterY = afterOnly ? 16 : 20 + before.length * 6.5 + 26;
+  const under = after.length ? afterY + after.length * 6.5 + 4 : 20 + before.length * 6.5;
+  const rulerY = afterOnly ? (after.length ? under + 8 : 4) : under + 18;
+  const height = rulerY + (afterOnly ? 10 : 14);
   return (
     <svg
       className="prep"
@@ -113,7 +114,7 @@ export function PrepDrawing({ prep, fit }: { prep: S["PrepCard"]; fit?: boolean 
       viewBox={`0 0 ${width} ${height}`}
       style={fit ? { width: "100%" } : { width: `${width}mm`, height: `${height}mm`, maxWidth: "none" }}
     >
-      <EndRow marks={before} y={18} x0={x0} title={t("prep.before")} />
+      {!afterOnly && <EndRow marks={before} y={18} x0={x0} title={t("prep.before")} />}
       {after.length > 0 && (
         <EndRow
           marks={[...after, { id: "cleave", name: t("prep.cleaved"), layer: "glass" as const, mm: 0 }].filter(

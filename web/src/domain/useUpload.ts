@@ -7,14 +7,14 @@ import { useFault } from "../ui/Parts";
 
 /**
  * Sends a picture or trace of an end under an id of this device. With no signal it is kept here, pending until it can go:
- * the answer is then null, and `onPending` is told its id.
+ * the answer is then null, and `onPending` is told its id. A file that rests on another waits where that one waits.
  */
 export function useUpload(endId: string) {
   const { message } = App.useApp();
   const { t } = useTranslation();
   const fault = useFault();
   return async <T>(
-    what: "pictures" | "cleaves" | "traces",
+    what: "pictures" | "photos" | "red-light" | "cleaves" | "traces",
     asked: Record<string, string | number | undefined | null>,
     file: Blob,
     onPending?: (id: string) => void,

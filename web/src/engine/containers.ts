@@ -4,8 +4,21 @@ import { isOfEnd, type LedgerEvent, type S } from "./types";
 export function counted(batches: S["BatchState"][], waiting: LedgerEvent[]): S["BatchState"][] {
   const counts = waiting.flatMap((w) => (!isOfEnd(w) && w.kind === "container-counted" ? [w] : []));
   return counts.reduce((all, w) => {
-    const { made, counted: lie } = w.body as { made: number; counted: number };
-    const count = { eventId: w.id, at: w.at, by: w.actorId, made, counted: lie, saidMade: made, note: null };
+    const {
+      made,
+      counted: lie,
+      floorChecked = false,
+    } = w.body as { made: number; counted: number; floorChecked?: boolean };
+    const count = {
+      eventId: w.id,
+      at: w.at,
+      by: w.actorId,
+      made,
+      counted: lie,
+      saidMade: made,
+      note: null,
+      floorChecked,
+    };
     const before = all.find((b) => b.id === w.streamId);
     const batch = {
       id: w.streamId,

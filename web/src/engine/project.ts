@@ -19,6 +19,13 @@ export type AttemptStarted = {
 
 export const schoolsOf = (table: S["RunTable"]) => Object.fromEntries(table.schools.map((s) => [s.option, s.choice]));
 
+/** The schools that people choose; what the end itself answers is told of the end. */
+export const chosenSchools = (table: S["RunTable"]) => table.schools.filter((s) => !s.ofEnd);
+
+/** True where a table is for this end: what it differs by, the end itself answers so. */
+export const isFor = (table: S["RunTable"], end: Pick<S["EndView"], "answers">) =>
+  table.schools.every((s) => !s.ofEnd || end.answers[s.option] === s.choice);
+
 export const sameSchools = (a: Record<string, string>, b: Record<string, string>) =>
   Object.keys(a).length === Object.keys(b).length && Object.entries(a).every(([k, v]) => b[k] === v);
 

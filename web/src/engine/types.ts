@@ -23,6 +23,7 @@ export type StreamEventKind =
   | "tool-used"
   | "tool-reset"
   | "tool-retired"
+  | "tool-counter-read"
   | "lot-opened"
   | "lot-finished"
   | "instrument-added"

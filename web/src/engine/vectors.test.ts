@@ -18,8 +18,7 @@ function read<T>(name: string): T {
 type Walks = { tables: S["RunTable"][]; walks: { table: number; inputs: string; end: Position; rungs: string[] }[] };
 const { tables, walks } = read<Walks>("walks.json");
 
-test("ten thousand walks of every procedure end as in Core", () => {
-  expect(walks.length).toBeGreaterThanOrEqual(10_000);
+function walkAll({ tables, walks }: Walks) {
   for (const walk of walks) {
     const table = tables[walk.table] as S["RunTable"];
     let position = start(table);
@@ -33,6 +32,17 @@ test("ten thousand walks of every procedure end as in Core", () => {
     }
     expect({ position, rungs }).toEqual({ position: walk.end, rungs: walk.rungs });
   }
+}
+
+test("ten thousand walks of every procedure end as in Core", () => {
+  expect(walks.length).toBeGreaterThanOrEqual(10_000);
+  walkAll({ tables, walks });
+});
+
+test("every choice of a school with every choice of every other is walked as in Core", () => {
+  const pairs = read<Walks>("pairs.json");
+  expect(pairs.tables.length).toBeGreaterThan(300);
+  walkAll(pairs);
 });
 
 test("a batch's next act and a pre-flight are judged as in Core", () => {
@@ -78,7 +88,16 @@ test("what a device lays over an end while there is no network is what Core make
       expect([event.kind, seen(made)]).toEqual([event.kind, seen(states[i + 1] as S["EndState"])]);
     }
   for (const { run, counted, isCounted } of counts) {
-    const count = { eventId: "", at: counted ?? "", by: "", made: 0, counted: 0, saidMade: 0, note: null };
+    const count = {
+      eventId: "",
+      at: counted ?? "",
+      by: "",
+      made: 0,
+      counted: 0,
+      saidMade: 0,
+      note: null,
+      floorChecked: false,
+    };
     const batch = { id: run.batchId ?? "", lastAt: null, found: 0, counts: counted ? [count] : [], off: 0 };
     expect(uncounted(run, [batch])).toBe(!isCounted);
   }

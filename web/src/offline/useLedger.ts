@@ -4,9 +4,10 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { useCallback, useEffect, useMemo, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import { type S, stale } from "../api/client";
-import { usePlace, useSession } from "../api/hooks";
+import { usePlace, useSession, useTools } from "../api/hooks";
 import { counted } from "../engine/containers";
 import { apply, current } from "../engine/project";
+import { worn } from "../engine/wear";
 import { type Aside, answers, db, type EndEvent, isOfEnd, type LedgerEvent, type Step } from "./db";
 import { type Draft, flush, keep, NotKept, outbox, pendingFiles, whenTaken } from "./outbox";
 
@@ -159,6 +160,13 @@ export function useBench(placeId?: string) {
     return { ...panel.data, ends, batches };
   }, [panel.data, waiting]);
   return { ...panel, data: bench } as typeof panel;
+}
+
+/** The tools of one's crew, with what waits here laid over what they have done. */
+export function useCrewTools() {
+  const tools = useTools();
+  const waiting = useWaiting();
+  return useMemo(() => worn(tools.data ?? [], waiting), [tools.data, waiting]);
 }
 
 /** States to go back to, for events that the server has already: filled as they are undone. */

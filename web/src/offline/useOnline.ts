@@ -1,4 +1,5 @@
 import { useSyncExternalStore } from "react";
+import { serverAway } from "../api/send";
 
 const subscribe = (tell: () => void) => {
   window.addEventListener("online", tell);
@@ -11,3 +12,6 @@ const subscribe = (tell: () => void) => {
 
 /** What the device says of its network. */
 export const useOnline = () => useSyncExternalStore(subscribe, () => navigator.onLine);
+
+/** What the server says of itself, once it was asked. */
+export const useServerAway = () => useSyncExternalStore(serverAway.subscribe, serverAway.now);

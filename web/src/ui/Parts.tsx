@@ -211,6 +211,7 @@ export const choices = {
     "boot-or-sleeve-forgotten",
     "parts-threaded-in-wrong-order",
     "adhesive-set-early",
+    "adhesive-not-set",
     "splice-defect",
     "sleeve-defect",
     "crimp-defect-or-strain-relief",

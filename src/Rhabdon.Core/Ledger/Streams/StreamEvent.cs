@@ -24,7 +24,7 @@ public enum StreamEventKind
     HandedOver,
     /// <summary>Crew: what a pre-flight asks was said once, for all runs that cite it.</summary>
     KitSaid,
-    ToolAdded, ToolUsed, ToolReset, ToolRetired,
+    ToolAdded, ToolUsed, ToolReset, ToolRetired, ToolCounterRead,
     LotOpened, LotFinished,
     InstrumentAdded, Calibrated, InstrumentRetired,
 }

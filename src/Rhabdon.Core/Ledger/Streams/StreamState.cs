@@ -41,7 +41,7 @@ public sealed record BatchState : StreamState
 /// <param name="At">By our clock.</param>
 /// <param name="Made">Shards that the batch had made by then, by its acts.</param>
 /// <param name="SaidMade">What the device had counted of them; otherwise where it did not know all.</param>
-public sealed record ContainerCount(EventId EventId, Instant At, PersonId By, int Made, int Counted, int SaidMade, string? Note);
+public sealed record ContainerCount(EventId EventId, Instant At, PersonId By, int Made, int Counted, int SaidMade, string? Note, bool FloorChecked = false);
 
 /// <summary>What became of a job beside its ends.</summary>
 public sealed record JobState : StreamState
@@ -71,10 +71,11 @@ public sealed record KitWord(EventId EventId, Instant At, PersonId By, Preflight
 /// <param name="Arcs">Of a splicer.</param>
 /// <param name="Charges">Battery charges begun.</param>
 /// <param name="Cleaves">Of a cleaver, on its blade.</param>
-/// <param name="Strokes">Of a polishing puck or a crimper.</param>
-public sealed record ToolCounts(int Arcs = 0, int Charges = 0, int Cleaves = 0, int Strokes = 0)
+/// <param name="Strokes">Of a polishing puck, a crimper or a film's sheet.</param>
+/// <param name="LitS">Seconds that a light source shone.</param>
+public sealed record ToolCounts(int Arcs = 0, int Charges = 0, int Cleaves = 0, int Strokes = 0, int LitS = 0)
 {
-    public ToolCounts Plus(ToolCounts more) => new(Arcs + more.Arcs, Charges + more.Charges, Cleaves + more.Cleaves, Strokes + more.Strokes);
+    public ToolCounts Plus(ToolCounts more) => new(Arcs + more.Arcs, Charges + more.Charges, Cleaves + more.Cleaves, Strokes + more.Strokes, LitS + more.LitS);
 }
 
 public sealed record ToolState : StreamState
@@ -87,15 +88,27 @@ public sealed record ToolState : StreamState
 
     public string? Number { get; init; }
 
+    /// <summary>How long its parts last, where its owner says otherwise than is usual.</summary>
+    public ToolLife? Life { get; init; }
+
     /// <summary>In its whole life.</summary>
     public ToolCounts Total { get; init; } = new();
 
     /// <summary>Since the part that wears was last renewed: arcs since the electrodes, cleaves since the blade was turned, and so on.</summary>
     public ToolCounts Since { get; init; } = new();
 
+    /// <summary>Since its battery was charged.</summary>
+    public ToolCounts SinceCharge { get; init; } = new();
+
+    /// <summary>At which of its positions the blade stands, from 1.</summary>
+    public int BladePosition { get; init; } = 1;
+
     public IReadOnlyList<ToolResetAt> Resets { get; init; } = [];
 
     public bool Retired { get; init; }
+
+    /// <summary>What of it wears, and what is left.</summary>
+    public IReadOnlyList<Wear> Wear => Wears.Of(this);
 
     public override bool IsOpen() => !Retired;
 

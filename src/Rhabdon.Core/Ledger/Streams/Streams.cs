@@ -17,6 +17,7 @@ public static class Streams
         [StreamEventKind.ToolUsed] = new ToolUsedRule(),
         [StreamEventKind.ToolReset] = new ToolResetRule(),
         [StreamEventKind.ToolRetired] = new ToolRetiredRule(),
+        [StreamEventKind.ToolCounterRead] = new ToolCounterReadRule(),
         [StreamEventKind.LotOpened] = new LotOpenedRule(),
         [StreamEventKind.LotFinished] = new LotFinishedRule(),
         [StreamEventKind.InstrumentAdded] = new InstrumentAddedRule(),

@@ -1,6 +1,11 @@
 import { Select } from "antd";
 import { useTranslation } from "react-i18next";
+import type { S } from "../../api/client";
 import { useTools } from "../../api/hooks";
+import { ToolWear } from "../../domain/ToolWear";
+import { neededBy } from "../../engine/wear";
+import { useCrewTools, useLedger } from "../../offline/useLedger";
+import { keptSheet } from "./Counters";
 
 const KEPT = "rhabdon.tools";
 
@@ -32,5 +37,32 @@ export function BatchTools({ value, onChange }: { value: string[]; onChange: (id
         onChange(ids);
       }}
     />
+  );
+}
+
+/** What is left of those tools and of this device's film sheets, beside what the batch will take of them. */
+export function BatchWear({ toolIds, table, ends }: { toolIds: string[]; table: S["RunTable"]; ends: number }) {
+  const { t } = useTranslation();
+  const tell = useLedger();
+  const films = table.states.flatMap((s) => (s.count?.film ? [{ film: s.count.film, most: s.count.max }] : []));
+  const sheets = new Map(films.map((f) => [keptSheet(f.film)?.id, f.film]));
+  const tools = useCrewTools().filter((x) => toolIds.includes(x.id) || sheets.has(x.id));
+  const wearing = tools.filter((x) => x.wear?.length);
+  if (wearing.length === 0) return null;
+  const strokes = (id: string) =>
+    films.reduce((n, f) => n + (f.film === sheets.get(id) ? f.most : 0), 0) * Math.max(1, ends);
+  return (
+    <section aria-label={t("wear.title")}>
+      {wearing.map((x) => (
+        <div key={x.id}>
+          {[x.name, x.number].filter(Boolean).join(" ")}
+          <ToolWear
+            tool={x}
+            needed={(kind) => (kind === "strokes-of-sheet" ? strokes(x.id) : neededBy(table, ends, kind))}
+            say={tell}
+          />
+        </div>
+      ))}
+    </section>
   );
 }

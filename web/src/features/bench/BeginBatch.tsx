@@ -4,10 +4,12 @@ import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
 import type { S } from "../../api/client";
 import { useSession } from "../../api/hooks";
+import { Unfit } from "../../domain/NoProcedure";
 import { satisfied } from "../../engine/preflight";
+import { chosenSchools } from "../../engine/project";
 import { useLedger } from "../../offline/useLedger";
 import { useLength, useWords } from "../../ui/settings";
-import { BatchTools, keptTools, useChosenTools } from "./BatchTools";
+import { BatchTools, BatchWear, keptTools, useChosenTools } from "./BatchTools";
 import { Preflight } from "./Preflight";
 import { beginBatch, plannedTable, useNow } from "./useBatch";
 
@@ -43,8 +45,14 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
     setAnswers(next);
     localStorage.setItem(kept, JSON.stringify(next));
   };
+  // One table for all of a batch: an ST among SCs is another batch where the procedure differs by it.
   const alike = first
-    ? free.filter((e) => e.procedureId === first.procedureId && e.procedureVersion === first.procedureVersion)
+    ? free.filter(
+        (e) =>
+          e.procedureId === first.procedureId &&
+          e.procedureVersion === first.procedureVersion &&
+          plannedTable(bench, e) === table,
+      )
     : free;
   const some = (n: number) => onPick(alike.slice(0, Math.min(n, MOST)).map((e) => e.endId));
   const begin = async () => {
@@ -120,11 +128,12 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
             ))}
           </ul>
           <BatchTools value={toolIds} onChange={setTools} />
-          {table.schools.length > 0 && (
+          <BatchWear toolIds={toolIds} table={table} ends={picked.length} />
+          {chosenSchools(table).length > 0 && (
             <>
               <h3>{t("bench.schools")}</h3>
               <ul className="parts">
-                {table.schools.map((s) => (
+                {chosenSchools(table).map((s) => (
                   <li key={s.option}>
                     <span className="faint">{s.question}</span> {s.label}
                   </li>
@@ -153,7 +162,7 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
           {missing.length > 0 && <p className="faint">{t("bench.missing", { count: missing.length })}</p>}
         </>
       )}
-      {picked.length > 0 && !table && <p>{t("bench.noProcedure")}</p>}
+      {picked[0] && !table && <Unfit endId={picked[0].endId} count={picked.length} />}
     </aside>
   );
 }

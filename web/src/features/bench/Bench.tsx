@@ -13,7 +13,7 @@ import { Await, Nothing, Pick } from "../../ui/Parts";
 import { BeginBatch, MOST } from "./BeginBatch";
 import { HandCard } from "./HandCard";
 import { Proof } from "./Proof";
-import { batchesOf, useBatch } from "./useBatch";
+import { batchesOf, plannedTable, useBatch } from "./useBatch";
 
 /** The panel's loom on the left, the one next act on the right. */
 export default function Bench() {
@@ -81,7 +81,7 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
     }
     setPicking(true);
     const first = bench.ends.find((e) => e.endId === (picked[0] ?? endId));
-    const alike = first && end.procedureId === first.procedureId && end.procedureVersion === first.procedureVersion;
+    const alike = first && plannedTable(bench, end) === plannedTable(bench, first);
     const base = picked.length > 0 ? picked : pickedEnds.map((e) => e.endId);
     setPicked(base.includes(id) ? base.filter((x) => x !== id) : alike ? [...base, id].slice(-MOST) : [id]);
   };
@@ -175,7 +175,7 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
         />
       ) : proving ? (
         <aside className="hand" aria-label={t("bench.title")}>
-          <Proof batch={batch} />
+          <Proof batch={batch} placeId={bench.placeId} />
         </aside>
       ) : (
         <HandCard bench={bench} batch={batch} chosen={endId} onChoose={go} />

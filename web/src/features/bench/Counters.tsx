@@ -1,5 +1,5 @@
-import { Button } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { Button, InputNumber } from "antd";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { v7 as uuid7 } from "uuid";
 import type { S } from "../../api/client";
@@ -12,7 +12,7 @@ const stored = <T,>(key: string): T | null => {
   }
 };
 
-/** A count of strokes that survives a reload. */
+/** A count that the person says, which survives a reload. Nothing said is what the procedure says. */
 export function useCount(key: string) {
   const name = `rhabdon.count.${key}`;
   const [value, setValue] = useState(() => stored<number>(name) ?? 0);
@@ -23,6 +23,7 @@ export function useCount(key: string) {
   };
   return {
     value,
+    put,
     add: () => put(value + 1),
     less: () => put(Math.max(0, value - 1)),
     clear: () => {
@@ -32,20 +33,28 @@ export function useCount(key: string) {
   };
 }
 
-type Sheet = { id: string; total: number };
+type Sheet = { id: string; total: number; known?: boolean; crewId?: string | null };
+
+/** The sheet of a film that this device polishes on; null where it has begun none. */
+export const keptSheet = (film: string) => stored<Sheet>(`rhabdon.sheet.${film}`);
 
 /** The sheet of a film that is in use on this device, and the strokes it has done. */
-export function useSheet(film: string | null | undefined) {
+export function useSheet(film: string | null | undefined, crewId: string | null | undefined) {
   const name = `rhabdon.sheet.${film}`;
-  const [sheet, setSheet] = useState<Sheet>(() => stored<Sheet>(name) ?? { id: uuid7(), total: 0 });
-  useEffect(() => setSheet(stored<Sheet>(name) ?? { id: uuid7(), total: 0 }), [name]);
+  // Another crew's sheet stays theirs, though it was begun on this device.
+  const begun = useCallback(() => {
+    const kept = stored<Sheet>(name);
+    return kept && (!kept.known || kept.crewId === crewId) ? kept : { id: uuid7(), total: 0 };
+  }, [name, crewId]);
+  const [sheet, setSheet] = useState<Sheet>(begun);
+  useEffect(() => setSheet(begun()), [begun]);
   const put = (s: Sheet) => {
     localStorage.setItem(name, JSON.stringify(s));
     setSheet(s);
   };
   return {
     sheet,
-    use: (n: number) => put({ ...sheet, total: sheet.total + n }),
+    use: (n: number) => put({ ...sheet, total: sheet.total + n, known: true, crewId }),
     fresh: () => put({ id: uuid7(), total: 0 }),
   };
 }
@@ -117,9 +126,11 @@ type StrokeProps = {
   count: ReturnType<typeof useCount>;
   sheet: ReturnType<typeof useSheet>;
   spec: S["StepCount"];
+  onFresh: () => void;
 };
 
-export function Strokes({ count, sheet, spec }: StrokeProps) {
+/** Strokes and wipes count as the procedure says; only what was otherwise is said. Who wants to count along taps. */
+export function Strokes({ count, sheet, spec, onFresh }: StrokeProps) {
   const { t } = useTranslation();
   const [paced, setPaced] = useState(false);
   const beat = useRef<HTMLSpanElement>(null);
@@ -129,44 +140,71 @@ export function Strokes({ count, sheet, spec }: StrokeProps) {
     const tick = setInterval(() => beat.current?.classList.toggle("on"), 500 / pace);
     return () => clearInterval(tick);
   }, [paced, pace]);
-  const worn = spec.sheetLimit != null && sheet.sheet.total + count.value > spec.sheetLimit;
+  const said = count.value > 0;
+  const [open, setOpen] = useState(false);
+  const total = sheet.sheet.total + (said ? count.value : spec.max);
+  const worn = spec.sheetLimit != null && total > spec.sheetLimit;
+  const range = spec.min === spec.max ? `${spec.min}` : `${spec.min}–${spec.max}`;
   return (
-    <div className="apart">
-      <div className="row middle">
-        <span className="clock" role="status">
-          {count.value}
+    <div className="apart small">
+      <p>
+        <b role="status">{said ? count.value : range}</b>{" "}
+        <span className={count.value > spec.max ? "tone-bad" : "faint"}>
+          {spec.what}
+          {" · "}
+          {!said
+            ? t("bench.asSaid")
+            : count.value > spec.max
+              ? t("bench.over", { max: spec.max })
+              : t("bench.strokeOf", { count: count.value, min: spec.min, max: spec.max })}
+          {pace && ` · ${t("bench.pace", { pace })}`}
         </span>
-        <Button size="large" className="dialbtn" onClick={count.add}>
-          {t("bench.stroke")} (Space)
-        </Button>
-        <Button size="large" className="dialbtn" aria-label="−1" onClick={count.less}>
-          −1
-        </Button>
-        {pace && (
-          <Button size="large" className="dialbtn" aria-pressed={paced} onClick={() => setPaced(!paced)}>
-            <span className="beat" ref={beat} aria-hidden="true" /> {t("bench.paceButton")}
-          </Button>
+        {!said && !open && (
+          <>
+            {" · "}
+            <button type="button" className="link" onClick={() => setOpen(true)}>
+              {t("bench.otherCount")}
+            </button>
+          </>
         )}
-      </div>
-      <span className={count.value > spec.max ? "tone-bad" : "faint"}>
-        {count.value > spec.max
-          ? t("bench.over", { max: spec.max })
-          : t("bench.strokeOf", { count: count.value, min: spec.min, max: spec.max })}{" "}
-        {spec.what}
-        {pace && ` · ${t("bench.pace", { pace })}`}
-      </span>
+      </p>
+      {(said || open) && (
+        <div className="row middle">
+          <InputNumber
+            aria-label={t("bench.otherCount")}
+            className="w-xs"
+            min={1}
+            max={100_000}
+            precision={0}
+            value={said ? count.value : null}
+            onChange={(n) => (n ? count.put(n) : count.clear())}
+          />
+          <Button className="dialbtn" onClick={count.add}>
+            {t("bench.stroke")} (Space)
+          </Button>
+          {said && (
+            <Button className="dialbtn" aria-label="−1" onClick={count.less}>
+              −1
+            </Button>
+          )}
+          {pace && (
+            <Button className="dialbtn" aria-pressed={paced} onClick={() => setPaced(!paced)}>
+              <span className="beat" ref={beat} aria-hidden="true" /> {t("bench.paceButton")}
+            </Button>
+          )}
+        </div>
+      )}
       {spec.film && (
-        <div className="row middle above">
+        <p>
           <span className={worn ? "tone-bad" : "faint"}>
-            {t("bench.sheet", {
-              film: spec.film,
-              total: sheet.sheet.total + count.value,
-              limit: spec.sheetLimit ?? "–",
-            })}
+            {t("bench.sheet", { film: spec.film, total, limit: spec.sheetLimit ?? "–" })}
             {worn && ` · ${t("bench.sheetWorn")}`}
           </span>
-          <Button onClick={sheet.fresh}>{t("bench.newSheet")}</Button>
-        </div>
+          {" · "}
+          <button type="button" className="link" onClick={onFresh}>
+            {t("bench.newSheet")}
+          </button>
+        </p>
       )}
     </div>
   );

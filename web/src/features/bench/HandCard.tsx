@@ -4,12 +4,14 @@ import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import type { S } from "../../api/client";
 import { useSession } from "../../api/hooks";
+import { ActDrawing, AnswerDrawing } from "../../domain/acts/ActDrawing";
 import { current } from "../../engine/project";
 import { StrandName } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
 import { Clock, clockText, leftS, Strokes, useCount, useRinging, useSheet } from "./Counters";
 import { Preflight } from "./Preflight";
 import { Proof } from "./Proof";
+import { NO_SPLICE, SpliceRead, spliceSaid } from "./SpliceRead";
 import { type Batch, beginBatch } from "./useBatch";
 
 type Props = {
@@ -25,10 +27,11 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
   const words = useWords();
   const { message } = App.useApp();
   const [help, setHelp] = useState(false);
+  const [splice, setSplice] = useState(NO_SPLICE);
   const { at, state, table, runs, together, acts, blocked, best, now, viewer } = batch;
   const key = `${at?.attempt.runId}.${state?.id}`;
   const count = useCount(key);
-  const sheet = useSheet(state?.count?.film);
+  const sheet = useSheet(state?.count?.film, useSession().data?.person?.crewId);
   const chosenEnd = bench.ends.find((e) => e.endId === chosen);
   const chosenRun = chosenEnd && current(chosenEnd.state);
   const lost =
@@ -47,7 +50,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
     !!at?.attempt.timer && at.attempt.timer.stepId === state?.id && leftS(at.attempt.timer.endsAt, now) > 0;
   const missing = state ? (blocked.get(state.id) ?? []) : [];
   const check = acts.at(-1)?.question ? acts.at(-1) : undefined;
-  // Nothing counted is not a count of none.
+  // Nothing said is as the procedure says.
   const counted = state?.count && count.value > 0 ? count.value : null;
   const shared = together.length > 1 && state?.batch && !state.question;
   const free = !viewer && !over && missing.length === 0;
@@ -68,19 +71,21 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
     if (document.activeElement instanceof HTMLButtonElement && clicked.current) document.activeElement.blur();
     if (chosen && at && chosen === at.end.endId && (state?.batch || together.length > 1)) onChoose(undefined);
   };
-  const withSheet = () => {
-    if (!state?.count?.film || counted === null) return null;
-    sheet.use(counted);
-    return { id: sheet.sheet.id, total: sheet.sheet.total + counted };
+  const withSheet = (ends: number) => {
+    if (!state?.count?.film) return null;
+    const strokes = (counted ?? state.count.max) * ends;
+    sheet.use(strokes);
+    return { id: sheet.sheet.id, total: sheet.sheet.total + strokes, strokes, fresh: !sheet.sheet.known };
   };
   const done = (everybody: boolean) => {
     if (!free || !state || state.question || timerRuns) return;
-    batch.done(everybody, counted, withSheet());
+    batch.done(everybody, counted, withSheet);
     leave();
   };
   const answer = (a: S["RunAnswer"]) => {
     if (!free || !check || timerRuns) return;
-    batch.answer(a.id, counted);
+    batch.answer(a.id, counted, check.arcs > 0 ? spliceSaid(splice) : null);
+    if (check.arcs > 0) setSplice(NO_SPLICE);
     leave();
   };
   const undo = async () => {
@@ -168,10 +173,14 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
       )}
       {viewer && <p className="faint">{t("bench.viewer")}</p>}
       {over ? (
-        <Over key={over.attempt.runId} batch={batch} run={over} onChoose={onChoose} />
+        <>
+          <Jumper of={bench.jumper} cut={over.end.state.slackUsedMm > 0} />
+          <Over key={over.attempt.runId} batch={batch} run={over} onChoose={onChoose} />
+        </>
       ) : at && state && table ? (
         <>
           <Strand end={at.end} />
+          <Jumper of={bench.jumper} cut={at.end.state.slackUsedMm > 0} />
           {at.end.state.conflict && <Alert type="error" showIcon title={t("bench.conflict")} />}
           <div className="faint">
             {t(`phase.${state.phase}`)} ·{" "}
@@ -187,7 +196,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
             )}
           </div>
           <Climbed run={at} table={table} />
-          <Act state={state} table={table} />
+          <Act state={state} table={table} end={at.end} />
           {missing.length > 0 ? (
             <div className="blocked">
               <Alert type="warning" showIcon title={t("bench.blocked")} />
@@ -211,7 +220,6 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
                   onStart={batch.startTimer}
                 />
               )}
-              {state.count && <Strokes count={count} sheet={sheet} spec={state.count} />}
               <div className="answers">
                 {!state.question && shared && (
                   <button type="button" className="main" onClick={() => done(true)}>
@@ -242,6 +250,10 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
                       </p>
                     )}
                     <b>{check.question}</b>
+                    {check.splice && <SpliceRead limits={check.splice} value={splice} onChange={setSplice} />}
+                    {check.once && together.length > 1 && (
+                      <p className="faint">{t("bench.once", { count: together.length })}</p>
+                    )}
                     {check.answers.map((a, i) => (
                       <button
                         type="button"
@@ -252,11 +264,23 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
                       >
                         <kbd>{i + 1}</kbd>
                         {a.label}
+                        <AnswerDrawing state={check} answer={a} />
                       </button>
                     ))}
                   </>
                 )}
               </div>
+              {state.count && (
+                <Strokes
+                  count={count}
+                  sheet={sheet}
+                  spec={state.count}
+                  onFresh={() => {
+                    if (sheet.sheet.known) batch.sheetDone(sheet.sheet.id);
+                    sheet.fresh();
+                  }}
+                />
+              )}
             </>
           )}
           <p className="faint small above">{t("bench.typical")}</p>
@@ -269,7 +293,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
           </div>
         </>
       ) : (
-        <Proof batch={batch} />
+        <Proof batch={batch} placeId={bench.placeId} />
       )}
       <div className="row noprint above">
         {!viewer && !leadSettles && <Button onClick={undo}>{t("bench.undo")} (Z)</Button>}
@@ -284,6 +308,24 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
 
 const place = (table: S["RunTable"] | undefined, stateId: string | null) =>
   stateId === null ? 999 : (table?.states.findIndex((s) => s.id === stateId) ?? 999);
+
+/** After a cut-off a jumper is shorter at both connectors of that end: whether it can still be delivered as it was ordered. */
+function Jumper({ of, cut }: { of: S["JumperLength"] | null; cut: boolean }) {
+  const { t } = useTranslation();
+  const length = useLength();
+  if (!of || (!cut && of.shortByMm === 0)) return null;
+  const figures = { ordered: length(of.orderedMm), tolerance: length(of.toleranceMm), left: length(of.lengthMm) };
+  return of.shortByMm > 0 ? (
+    <Alert
+      type="error"
+      showIcon
+      className="apart"
+      title={t("bench.jumperShort", { ...figures, short: length(of.shortByMm) })}
+    />
+  ) : (
+    <p className="faint">{t("bench.jumperLength", figures)}</p>
+  );
+}
 
 function Strand({ end }: { end: S["EndView"] }) {
   const { t } = useTranslation();
@@ -327,23 +369,33 @@ function Climbed({ run, table }: { run: { attempt: S["AttemptState"] }; table: S
   );
 }
 
-function Act({ state, table }: { state: S["RunState"]; table: S["RunTable"] }) {
+function Act({ state, table, end }: { state: S["RunState"]; table: S["RunTable"]; end: S["EndView"] }) {
   const { t } = useTranslation();
   const words = useWords();
   const length = useLength();
   return (
     <>
       <p className="act">{words(state.act)}</p>
+      <ActDrawing state={state} table={table} colour={end.strand.colour} form={end.form} />
       {state.detail && <p>{words(state.detail)}</p>}
-      {state.dimensions.length > 0 && (
+      {(state.dimensions.length > 0 || state.strip?.notchMm != null) && (
         <div className="numbers">
+          {state.strip?.notchMm != null && (
+            <div>
+              <b>{length(state.strip.notchMm)}</b>
+              <span className="faint">{t("bench.notch")}</span>
+            </div>
+          )}
           {state.dimensions.map((d) => (
             <div key={d.id}>
               <b>
                 {length(d.lengthMm, d.toleranceMm === null)}
                 {d.toleranceMm !== null && ` ± ${length(d.toleranceMm)}`}
               </b>
-              <span className="faint">{d.name}</span>
+              <span className="faint">
+                {d.name}
+                {d.basis ? `, ${t(`basis.${d.basis}`)}` : ""}
+              </span>
             </div>
           ))}
         </div>

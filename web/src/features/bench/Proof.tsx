@@ -1,4 +1,4 @@
-import { Button, InputNumber } from "antd";
+import { Button, Checkbox, InputNumber } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
@@ -11,6 +11,7 @@ import { uncounted } from "../../engine/containers";
 import type { Draft } from "../../offline/outbox";
 import { useAwaiting } from "../../offline/useLedger";
 import { dB } from "../../ui/settings";
+import { SpliceTable } from "./SpliceTable";
 import type { Batch, Run } from "./useBatch";
 
 /** A meter's reading is whole with its second decimal: the next field is next, without a key. */
@@ -19,7 +20,7 @@ const TYPED = /^-?\d+[.,]\d\d$/;
 const next = (at: number) => document.getElementById(`reading-${at + 1}`)?.focus();
 
 /** All strands are made: look, measure, count the shards, accept. Core judges as soon as it hears of it. */
-export function Proof({ batch }: { batch: Batch }) {
+export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
   const { t } = useTranslation();
   const limits = useLimits();
   const [reference, setReference] = useState(keptReference);
@@ -77,6 +78,7 @@ export function Proof({ batch }: { batch: Batch }) {
   const shardsMade = batch.runs.reduce((sum, r) => sum + batchShards(r, batch.batch?.batchId), 0);
   const toCount = made.some((r) => uncounted(r.attempt, batch.batches));
   const container = batch.batches.find((b) => b.id === batch.batch?.batchId);
+  const spliced = batch.table?.states.find((s) => s.splice)?.splice;
   const over = batch.runs.every((r) => r.attempt.position.stateId === null);
   const accept = () =>
     batch.say(
@@ -164,6 +166,7 @@ export function Proof({ batch }: { batch: Batch }) {
         </tbody>
       </table>
       <p className="faint">{t("bench.readingHint")}</p>
+      {spliced && <SpliceTable batch={batch} placeId={placeId} limits={spliced} runs={made} />}
       {farUnknown.length > 0 && (
         <>
           {unknownRead.length > 0 && (
@@ -223,15 +226,23 @@ function Mark({ run }: { run: Run }) {
 function Shards({ made, batch }: { made: number; batch: Batch }) {
   const { t } = useTranslation();
   const [counted, setCounted] = useState<number | null>(null);
+  const [floorChecked, setFloorChecked] = useState(false);
   const batchId = batch.batch?.batchId;
   const say = () =>
     counted !== null &&
     batchId &&
-    batch.say([{ stream: "batch", streamId: batchId, kind: "container-counted", body: { made, counted, note: null } }]);
+    batch.say([
+      {
+        stream: "batch",
+        streamId: batchId,
+        kind: "container-counted",
+        body: { made, counted, note: null, floorChecked },
+      },
+    ]);
   return (
     <div className="shards">
       <p>
-        <b>{t("bench.shardsMade", { count: made })}</b> {t("bench.shardsAsk")}
+        <b>{t("bench.shardsAsk")}</b> {t("bench.shardsHow")}
       </p>
       <div className="row">
         <InputNumber
@@ -243,6 +254,9 @@ function Shards({ made, batch }: { made: number; batch: Batch }) {
           onChange={setCounted}
           size="large"
         />
+        <Checkbox checked={floorChecked} onChange={(e) => setFloorChecked(e.target.checked)}>
+          {t("bench.floorChecked")}
+        </Checkbox>
         <Button size="large" type="primary" disabled={counted === null} onClick={say}>
           {t("bench.shardsSay")}
         </Button>

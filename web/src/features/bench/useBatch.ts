@@ -1,15 +1,16 @@
 import Dexie from "dexie";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { v7 as uuid7 } from "uuid";
 import { answered, http, type S } from "../../api/client";
 import { useSession } from "../../api/hooks";
 import { type BatchStrand, nextAct, runUp } from "../../engine/batch";
 import { blockedSteps } from "../../engine/preflight";
-import { apply, current, isOpen, schoolsOf, tableOf } from "../../engine/project";
+import { apply, current, isFor, isOpen, schoolsOf, tableOf } from "../../engine/project";
 import { DONE } from "../../engine/walk";
+import { usedBy } from "../../engine/wear";
 import { db, isOfEnd } from "../../offline/db";
 import type { Draft, StreamDraft } from "../../offline/outbox";
-import { undone, useWrite } from "../../offline/useLedger";
+import { undone, useCrewTools, useWrite } from "../../offline/useLedger";
 
 export type Run = { end: S["EndView"]; attempt: S["AttemptState"] };
 
@@ -22,6 +23,9 @@ export function useNow(everyMs = 500) {
   }, [everyMs]);
   return now;
 }
+
+/** Longer than this no light shines for one act: somebody went away. */
+const MOST_LIT_S = 600;
 
 const WALKED = ["attempt-started", "step-done", "check-answered", "timer-started"];
 
@@ -77,6 +81,41 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
         ? [at]
         : [];
   const acts = table && state ? runUp(table, state.id, held) : [];
+
+  // How long the act has been on the card: as long a light that it needs has shone.
+  const shown = useRef({ key: "", at: 0 });
+  const key = `${at?.attempt.runId}.${state?.id}`;
+  if (shown.current.key !== key) shown.current = { key, at: Date.now() };
+
+  const crewId = useSession().data?.person?.crewId;
+  const tools = useCrewTools();
+  /** What acts did to the tools that the run names: said of the tools themselves, once. */
+  const wear = (who: Run[], done: S["RunState"][]): StreamDraft[] => {
+    const litS = Math.min(MOST_LIT_S, Math.round((Date.now() - shown.current.at) / 1000));
+    return (who[0]?.attempt.toolIds ?? []).flatMap((id) => {
+      const tool = tools.find((x) => x.id === id);
+      const used = tool && usedBy(tool.kind, done, who.length, litS);
+      return used ? [{ stream: "tool", streamId: id, kind: "tool-used", body: { ...used, batchId } } as const] : [];
+    });
+  };
+  const polished = (film: string, sheet: SheetUse): StreamDraft[] => {
+    const of = { stream: "tool", streamId: sheet.id } as const;
+    const limit = state?.count?.sheetLimit;
+    return [
+      ...(sheet.fresh && crewId
+        ? [
+            {
+              ...of,
+              kind: "tool-added" as const,
+              body: { crewId, kind: "film-sheet", name: film, life: limit ? { strokesOfSheet: limit } : null },
+            },
+          ]
+        : []),
+      ...(crewId ? [{ ...of, kind: "tool-used" as const, body: { strokes: sheet.strokes, batchId } }] : []),
+    ];
+  };
+  const sheetDone = (id: string) =>
+    crewId && say([{ stream: "tool", streamId: id, kind: "tool-retired", body: { note: null } }]);
 
   const say = async (drafts: Draft[]) => {
     if (viewer) return false;
@@ -135,24 +174,42 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
   };
 
   /** One tap: the acts up to the check are done, and the check is answered. */
-  const answer = (answerId: string, count?: number | null) => {
+  const answer = (answerId: string, count?: number | null, splice?: SpliceSaid | null) => {
     const check = acts.at(-1);
     if (!at || !check?.question) return;
-    const who = table && table.together > 1 ? together : [at];
+    // What is the same for all is asked once, and is nobody's haste: it is not kept as said together.
+    const who = check.once || (table?.together ?? 1) > 1 ? together : [at];
+    const ends = check.once ? 1 : who.length;
     setLast(at.end.endId);
-    return say(
-      who.flatMap((run) => [
-        ...acts.slice(0, -1).map((s, i) => walked(run, s.id, DONE, i === 0 ? count : null, null, who.length)),
-        walked(run, check.id, answerId, null, null, who.length),
+    return say([
+      ...wear(who, acts),
+      ...who.flatMap((run) => [
+        ...acts.slice(0, -1).map((s, i) => walked(run, s.id, DONE, i === 0 ? count : null, null, ends)),
+        ...(splice
+          ? [
+              {
+                endId: run.end.endId,
+                attempt: run.attempt.no,
+                kind: "splice-read" as const,
+                body: { runId: run.attempt.runId, estimated: true, note: null, ...splice },
+              },
+            ]
+          : []),
+        walked(run, check.id, answerId, null, null, ends),
       ]),
-    );
+    ]);
   };
 
-  const done = (everybody: boolean, count?: number | null, sheet?: { id: string; total: number } | null) => {
+  const done = (everybody: boolean, count: number | null, withSheet: (ends: number) => SheetUse | null) => {
     if (!at || !state || state.question) return;
-    const who = everybody || (table?.together ?? 1) > 1 ? together : [at];
+    const who = everybody || state.once || (table?.together ?? 1) > 1 ? together : [at];
     setLast(at.end.endId);
-    return say(who.map((run) => walked(run, state.id, DONE, count, sheet, who.length)));
+    const sheet = withSheet(who.length);
+    return say([
+      ...wear(who, [state]),
+      ...(sheet && state.count?.film ? polished(state.count.film, sheet) : []),
+      ...who.map((run) => walked(run, state.id, DONE, count, sheet, state.once ? 1 : who.length)),
+    ]);
   };
 
   const startTimer = () => {
@@ -197,7 +254,6 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     return ok;
   };
 
-  const crewId = useSession().data?.person?.crewId;
   const preflight = (item: S["PreflightAnswer"]) => {
     const { said, answers: cited } = saidOnce(crewId, [item]);
     return say([
@@ -230,12 +286,19 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     say,
     answer,
     done,
+    sheetDone,
     startTimer,
     undo,
     preflight,
     setLast,
   };
 }
+
+/** A film's sheet and what was polished on it just now. */
+export type SheetUse = { id: string; total: number; strokes: number; fresh: boolean };
+
+/** What the splicer shows of a splice. */
+export type SpliceSaid = { lossDb: number; leftAngleDeg: number | null; rightAngleDeg: number | null };
 
 export type Batch = ReturnType<typeof useBatch>;
 
@@ -281,4 +344,4 @@ export function beginBatch(
 
 /** The table that an end not begun yet would follow. */
 export const plannedTable = (bench: S["PanelBench"], end: S["EndView"]) =>
-  bench.tables.find((t) => t.procedureId === end.procedureId && t.version === end.procedureVersion);
+  bench.tables.find((t) => t.procedureId === end.procedureId && t.version === end.procedureVersion && isFor(t, end));

@@ -167,9 +167,13 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
           {attempt.procedureVersion}
         </span>
       </h2>
-      {(table.data?.schools ?? []).length > 0 && (
+      {(table.data?.schools ?? []).some((s) => !s.ofEnd) && (
         <p className="faint">
-          {t("handover.schools")}: {table.data?.schools.map((s) => `${s.question} ${s.label}`).join(" · ")}
+          {t("handover.schools")}:{" "}
+          {table.data?.schools
+            .filter((s) => !s.ofEnd)
+            .map((s) => `${s.question} ${s.label}`)
+            .join(" · ")}
         </p>
       )}
       {attempt.loops.length > 0 && (
@@ -364,7 +368,14 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
     case "cause-confirmed":
       return <b>{t("event.cause-confirmed", { cause: t(`reason.${b.cause}`) })}</b>;
     case "splice-read":
-      return <>{t(b.estimated ? "event.splice-estimated" : "event.splice-read", { loss: dB(Number(b.lossDb)) })}</>;
+      return (
+        <>
+          {t(b.estimated ? "event.splice-estimated" : "event.splice-read", { loss: dB(Number(b.lossDb)) })}
+          {b.leftAngleDeg != null &&
+            b.rightAngleDeg != null &&
+            ` · ${t("event.splice-angles", { left: b.leftAngleDeg, right: b.rightAngleDeg })}`}
+        </>
+      );
     case "shards-counted":
       return <b>{t("handover.shardsOff", { made: b.made, counted: b.counted })}</b>;
     case "timer-started":

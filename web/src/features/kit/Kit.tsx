@@ -5,6 +5,7 @@ import { useTranslation } from "react-i18next";
 import { v7 as uuid7 } from "uuid";
 import { api, type S } from "../../api/client";
 import { useCrews, useInstruments, useSession, useTools } from "../../api/hooks";
+import { ToolWear } from "../../domain/ToolWear";
 import type { StreamDraft } from "../../offline/outbox";
 import { useLedger } from "../../offline/useLedger";
 import { Await, Grid, useChoices } from "../../ui/Parts";
@@ -44,7 +45,17 @@ export default function Kit() {
               columns={[
                 {
                   title: t("kit.name"),
-                  render: (x) => <Named of={x} done={<ToolDone tool={x} say={say} leads={leads} />} />,
+                  render: (x) => (
+                    <Named
+                      of={x}
+                      done={
+                        <>
+                          <ToolWear tool={x} say={say} />
+                          <ToolDone tool={x} say={say} leads={leads} />
+                        </>
+                      }
+                    />
+                  ),
                 },
                 { title: t("kit.kind"), render: (x) => t(`tool.${x.kind}`) },
                 ...crewColumn,
@@ -169,7 +180,7 @@ function Named({ of, done }: { of: { name: string; number: string | null }; done
 }
 
 function counts(t: (key: string, args?: Record<string, unknown>) => string, c: S["ToolCounts"]) {
-  const said = (["arcs", "charges", "cleaves", "strokes"] as const).filter((k) => c[k] > 0);
+  const said = (["arcs", "charges", "cleaves", "strokes", "litS"] as const).filter((k) => c[k] > 0);
   return said.length === 0 ? "–" : said.map((k) => `${c[k]} ${t(`kit.${k}`)}`).join(", ");
 }
 
@@ -194,7 +205,7 @@ function ToolDone({ tool, say, leads }: { tool: S["ToolState"]; say: (d: StreamD
           {t(`reset.${what}`)}
         </Button>
       ))}
-      {leads && (
+      {(leads || tool.kind === "film-sheet") && (
         <Button
           aria-label={`${t("kit.retire")}: ${tool.name}`}
           onClick={() => say({ ...of, kind: "tool-retired", body: { note: null } })}

@@ -1,12 +1,12 @@
 import { App, Button, Segmented, Select } from "antd";
 import { type PointerEvent, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
-import { query, type S, upload } from "../../api/client";
+import type { S } from "../../api/client";
 import { useKnown } from "../../api/hooks";
 import { LightText } from "../../domain/LightText";
+import { useUpload } from "../../domain/useUpload";
 import { useLedger } from "../../offline/useLedger";
 import { FilePick, photos as kinds } from "../../ui/FilePick";
-import { useFault } from "../../ui/Parts";
 
 type Window = S["LightWindow"];
 type Rule = NonNullable<S["LightRule"]>;
@@ -15,7 +15,6 @@ type Rule = NonNullable<S["LightRule"]>;
 export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"] }) {
   const { t } = useTranslation();
   const { message } = App.useApp();
-  const fault = useFault();
   const tell = useLedger();
   const lights = useKnown().data?.lights ?? [];
   // Where the procedure judges none, the person says by which rule.
@@ -25,23 +24,39 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
   const [after, setAfter] = useState<Blob | null>(null);
   const [window, setWindow] = useState<Window | null>(null);
   const [busy, setBusy] = useState(false);
-  const [answer, setAnswer] = useState<S["LightAnswer"] | null>(null);
-  const photos = !!before && !!after && !!window;
+  const send = useUpload(end.endId);
+  // Kept, here or with the server: the first photo, and the second with what was read of both.
+  const [beforeId, setBeforeId] = useState<string | null>(null);
+  const [kept, setKept] = useState<{ afterId: string; window: Window; answer: S["LightAnswer"] | null } | null>(null);
+  const answer = kept?.answer;
+  const photos = before && after && window;
+  const forget = () => {
+    setBeforeId(null);
+    setKept(null);
+  };
+  // The second photo rests on the first: with no signal both wait, in that order, and the eye judges meanwhile.
   const compare = async () => {
     if (!photos) return;
     setBusy(true);
-    try {
-      const form = new FormData();
-      form.set("before", before);
-      form.set("after", after);
-      const next = await upload<S["LightAnswer"]>(`/api/ends/${end.endId}/red-light${query({ ...window })}`, form);
-      setAnswer(next);
-      if (next.says && rule !== "lamp" && !seen) setSeen(next.says);
-    } catch (e) {
-      fault(e);
-    } finally {
-      setBusy(false);
+    const first = beforeId ?? (await sent("photos", {}, before))?.id;
+    if (first) {
+      setBeforeId(first);
+      const { x0, y0, x1, y1 } = window;
+      const second = await sent("red-light", { beforeId: first, x0, y0, x1, y1 }, after);
+      if (second) {
+        setKept({ afterId: second.id, window, answer: second.answer });
+        if (second.answer?.says && rule !== "lamp" && !seen) setSeen(second.answer.says);
+      }
     }
+    setBusy(false);
+  };
+  const sent = async (what: "photos" | "red-light", asked: Record<string, string | number>, file: Blob) => {
+    let id: string | null | undefined = null;
+    const answer = await send<Partial<S["PhotoKept"]> & S["LightAnswer"]>(what, asked, file, (waits) => {
+      id = waits;
+    });
+    id ??= answer?.pictureId ?? answer?.afterId;
+    return id ? { id, answer } : null;
   };
   const save = async () => {
     if (!seen) return;
@@ -49,21 +64,27 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
       endId: end.endId,
       attempt: attempt.no,
       kind: "light-judged",
-      body: { runId: attempt.runId, rule, seen, photos: answer?.photos ?? null, note: null },
+      body: {
+        runId: attempt.runId,
+        rule,
+        seen,
+        photos: kept && { beforeId, afterId: kept.afterId, window: kept.window },
+        note: null,
+      },
     });
     if (done.ok) {
       message.success(t("look.saved"));
       setSeen(null);
-      setAnswer(null);
       setBefore(null);
       setAfter(null);
       setWindow(null);
+      forget();
     }
   };
   const last = attempt.lights.at(-1);
   const draw = (w: Window | null) => {
     setWindow(w);
-    setAnswer(null);
+    setKept(null);
   };
   return (
     <div className="bench">
@@ -76,6 +97,7 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
             busy={false}
             onFile={(f) => {
               setBefore(f);
+              setBeforeId(null);
               draw(null);
             }}
           />
@@ -86,12 +108,12 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
             busy={false}
             onFile={(f) => {
               setAfter(f);
-              setAnswer(null);
+              setKept(null);
             }}
           />
           <Button
             size="large"
-            type={photos && !answer ? "primary" : "default"}
+            type={photos && !kept ? "primary" : "default"}
             disabled={!photos}
             loading={busy}
             onClick={compare}
@@ -105,6 +127,7 @@ export function LightLook({ end, attempt }: { end: S["EndView"]; attempt: S["Att
           {after && <Photo file={after} name={t("light.after")} window={window} onDraw={draw} />}
         </div>
         <p className="faint">{t("light.hint")}</p>
+        {kept && !answer && <p role="status">{t("light.pending")}</p>}
         {answer && (
           <p role="status" className={answer.doubt ? "tone-doubtful" : ""}>
             {answer.ratio != null && (

@@ -3,6 +3,7 @@ import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { useWords } from "../../ui/settings";
 import { BlockFaults, Choose, Many, Num, Text } from "./fields";
+import { OnlyWhen } from "./parts/OnlyWhen";
 import { Drop, fresh, swap } from "./rows";
 import type { Doc } from "./useDraft";
 
@@ -80,6 +81,7 @@ export function LadderEdit({ doc, ladder, onChange, onDrop }: Props) {
               room="m"
               onChange={(parts) => set(i, { parts })}
             />
+            <OnlyWhen doc={doc} at={`${where}.when`} value={r.when} onChange={(when) => set(i, { when })} />
             <Drop what={r.act} onDrop={() => onChange({ ...ladder, rungs: ladder.rungs.filter((_, n) => n !== i) })} />
           </div>
         );

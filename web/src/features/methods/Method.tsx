@@ -1,12 +1,15 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Button, Form, Input } from "antd";
+import { Alert, Button, Form, Input, Select } from "antd";
+import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
 import { answered, http, type S, stale } from "../../api/client";
-import { useProcedures, useSession, useTable } from "../../api/hooks";
+import { usePaper, useProcedures, useSession, useTable } from "../../api/hooks";
+import { ActDrawing, AnswerDrawing } from "../../domain/acts/ActDrawing";
 import { PrepDrawing } from "../../domain/PrepDrawing";
 import { PrepNumbers } from "../../domain/PrepNumbers";
-import { Await, useFault } from "../../ui/Parts";
+import { chosenSchools } from "../../engine/project";
+import { Await, useChoices, useFault } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
 import { download } from "./download";
 
@@ -15,8 +18,10 @@ export default function Method() {
   const { t } = useTranslation();
   const words = useWords();
   const { procedureId, version } = useParams();
-  const table = useTable(procedureId, Number(version));
+  const [of, setOf] = useState<Record<string, string>>({});
+  const table = useTable(procedureId, Number(version), undefined, of);
   const length = useLength();
+  const options = useChoices();
   return (
     <Await of={table}>
       {(p) => (
@@ -29,12 +34,32 @@ export default function Method() {
           <p className="faint">
             {t("methods.version", { v: p.version })} · {p.source}
           </p>
+          <Warned table={p} />
           <Yours table={p} />
-          {p.schools.length > 0 && (
+          {p.schools.some((x) => x.ofEnd) && (
+            <section className="card row middle">
+              <b>{t("methods.differsBy")}</b>
+              {p.schools
+                .filter((x) => x.ofEnd)
+                .map((x) => (
+                  <label key={x.option} className="row middle">
+                    {t(`methods.by.${x.option}`)}
+                    <Select
+                      aria-label={t(`methods.by.${x.option}`)}
+                      className="w-s"
+                      value={x.choice}
+                      options={options(x.option === "polish" ? "" : x.option, x.choices ?? [])}
+                      onChange={(c) => setOf({ ...of, [x.option]: c })}
+                    />
+                  </label>
+                ))}
+            </section>
+          )}
+          {chosenSchools(p).length > 0 && (
             <section className="card">
               <h2>{t("bench.schools")}</h2>
               <ul>
-                {p.schools.map((x) => (
+                {chosenSchools(p).map((x) => (
                   <li key={x.option}>
                     {x.question} <b>{x.label}</b> <span className="faint">{x.why}</span>
                   </li>
@@ -66,20 +91,27 @@ export default function Method() {
             <h2>{t("methods.steps")}</h2>
             <ol>
               {p.states.map((s) => (
-                <li key={s.id} className="below">
+                <li key={s.id} className="below drawn">
                   <span className="faint">{t(`phase.${s.phase}`)} · </span>
                   <b>{words(s.act)}</b>
+                  <ActDrawing
+                    state={s}
+                    table={p}
+                    form={p.schools.find((x) => x.option === "form")?.choice as S["ConnectorForm"] | undefined}
+                  />
                   {s.dimensions.map(
                     (d) => ` · ${length(d.lengthMm)}${d.toleranceMm ? ` ± ${length(d.toleranceMm)}` : ""}`,
                   )}
                   {s.timer && ` · ${s.timer.durationS} s`}
-                  {s.count && ` · ${s.count.min}–${s.count.max} ${s.count.what}`}
+                  {s.count &&
+                    ` · ${s.count.min === s.count.max ? s.count.min : `${s.count.min}–${s.count.max}`} ${s.count.what}`}
                   {s.question && (
                     <>
                       <br />
                       {s.question}{" "}
                       {s.answers.map((a) => (
                         <span key={a.id} className={`tone-${a.tone}`}>
+                          <AnswerDrawing state={s} answer={a} />
                           {a.label}
                           {s.on[a.id]?.ladder ? ` → ${p.ladders.find((l) => l.id === s.on[a.id]?.ladder)?.title}` : ""}{" "}
                           ·{" "}
@@ -133,6 +165,31 @@ export default function Method() {
         </>
       )}
     </Await>
+  );
+}
+
+/** What stands against a company's own procedure by the rules of today: what is published stays, and is told of it. */
+function Warned({ table }: { table: S["RunTable"] }) {
+  const { t } = useTranslation();
+  const own = useProcedures().data?.some((p) => p.own && p.id === table.procedureId);
+  const faults = usePaper(own ? table.procedureId : "", table.version).data?.faults ?? [];
+  if (faults.length === 0) return null;
+  return (
+    <Alert
+      type="warning"
+      showIcon
+      className="apart"
+      title={t("methods.tradeFaults")}
+      description={
+        <ul>
+          {faults.map((f) => (
+            <li key={`${f.code} ${f.field}`}>
+              {f.message} <span className="faint">{f.field}</span>
+            </li>
+          ))}
+        </ul>
+      }
+    />
   );
 }
 

@@ -65,6 +65,16 @@ function Procedure({ p }: { p: S["ProcedureLine"] }) {
         {t(`method.${p.method}`)} · {t("methods.version", { v: p.version })}
         {p.draft && <b> · {t("methods.draft")}</b>} · {t("methods.stepCount", { count: p.steps })}
       </p>
+      {p.original && (
+        <p className="tone-doubtful">
+          {t("methods.originalChanged", { v: p.original.version, newest: p.original.newest })}{" "}
+          <Link
+            to={`/methods/compare?from=${p.original.id}@${p.original.version}&to=${p.original.id}@${p.original.newest}`}
+          >
+            {t("methods.seeChanges")}
+          </Link>
+        </p>
+      )}
       <p className="faint">
         {p.fits.forms.map((f) => t(`form.${f}`)).join(", ")} · {p.fits.polishes.join(", ")} ·{" "}
         {p.fits.constructions.map((c) => t(`construction.${c}`)).join(", ")}

@@ -5,6 +5,8 @@ import type { S } from "../../api/client";
 import { choices } from "../../ui/Parts";
 import { useWords } from "../../ui/settings";
 import { BlockFaults, Choose, Complaints, Flag, Many, Num, Text, within } from "./fields";
+import { OnlyWhen } from "./parts/OnlyWhen";
+import { StepTrade } from "./parts/StepTrade";
 import { Drop, fresh, swap } from "./rows";
 import type { Doc } from "./useDraft";
 
@@ -36,9 +38,6 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
     ...(doc.prep.cleave ? [{ value: "cleave", label: t("prep.cleaved") }] : []),
   ];
   const reasons = choices.reason.map((r) => ({ value: r, label: t(`reason.${r}`) }));
-  const whenOptions = (doc.options ?? []).flatMap((o) =>
-    o.choices.map((c) => ({ value: `${o.id}:${c.id}`, label: `${o.question} ${c.label}` })),
-  );
   const later = doc.steps.slice(no).map((s) => ({ value: `goto:${s.id}`, label: `→ ${words(s.act)}` }));
   const ways = [
     { value: "next", label: t("methods.nextStep") },
@@ -116,17 +115,7 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
               room="l"
               onChange={(v) => set({ caution: v as S["Caution"] | null })}
             />
-            <Many
-              label={t("methods.onlyWhen")}
-              at={`${at}.when`}
-              value={step.when ? step.when.is.map((c) => `${step.when?.option}:${c}`) : []}
-              options={whenOptions}
-              onChange={(v) => {
-                const option = v.at(-1)?.split(":")[0];
-                const is = v.filter((x) => x.startsWith(`${option}:`)).map((x) => x.split(":")[1] as string);
-                set({ when: option ? { option, is } : null });
-              }}
-            />
+            <OnlyWhen doc={doc} at={`${at}.when`} value={step.when} onChange={(when) => set({ when })} />
           </div>
           <div className="row">
             <Num
@@ -191,6 +180,12 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
                   onChange={(film) => step.count && set({ count: { ...step.count, film: film || null } })}
                 />
                 <Num
+                  label={t("methods.pace")}
+                  at={`${at}.count.pacePerS`}
+                  value={step.count.pacePerS}
+                  onChange={(n) => step.count && set({ count: { ...step.count, pacePerS: n ?? null } })}
+                />
+                <Num
                   label={t("methods.sheetLimit")}
                   at={`${at}.count.sheetLimit`}
                   value={step.count.sheetLimit}
@@ -220,6 +215,7 @@ export function StepEdit({ doc, step, no, open, phases, onOpen, onChange, onDrop
               onChange={(n) => set({ arcs: n ?? 0 })}
             />
           </div>
+          <StepTrade doc={doc} step={step} at={at} set={set} />
           {step.check ? (
             <>
               <div className="row">

@@ -54,12 +54,16 @@ export const Flag = ({ label, value, onChange }: { label: string; value: boolean
 
 type Option = { value: string; label: string };
 
+/** A longer list is searched by typing. */
+const MANY = 8;
+
 export const Choose = (props: Of<string | null | undefined> & { options: Option[]; clear?: boolean }) => (
   <Field label={props.label} at={props.at}>
     <Select
       aria-label={props.label}
       value={props.value ?? undefined}
       options={props.options}
+      showSearch={props.options.length > MANY ? { optionFilterProp: "label" } : undefined}
       allowClear={props.clear}
       className={roomy(props.room ?? "m")}
       onChange={(v) => props.onChange(v ?? null)}

@@ -9,9 +9,25 @@ import { Both } from "./Both";
 
 type Fields = Pick<
   S["Cable"],
-  "lengthM" | "slackAMm" | "slackBMm" | "connections" | "splices" | "diameterMm" | "orderedLengthMm"
+  | "lengthM"
+  | "slackAMm"
+  | "slackBMm"
+  | "connections"
+  | "splices"
+  | "diameterMm"
+  | "orderedLengthMm"
+  | "orderedToleranceMm"
 >;
-const all = ["lengthM", "orderedLengthMm", "slackAMm", "slackBMm", "connections", "splices", "diameterMm"] as const;
+const all = [
+  "lengthM",
+  "orderedLengthMm",
+  "orderedToleranceMm",
+  "slackAMm",
+  "slackBMm",
+  "connections",
+  "splices",
+  "diameterMm",
+] as const;
 
 /** What a cable's ends and links are judged by from now on. Two who change it are shown both. */
 export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["Cable"]; onDone: () => void }) {
@@ -29,6 +45,7 @@ export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["C
     slackAMm: c.slackAMm / per,
     slackBMm: c.slackBMm / per,
     orderedLengthMm: over(c.orderedLengthMm, 1 / per),
+    orderedToleranceMm: over(c.orderedToleranceMm, 1 / per),
   });
   const meant = (f: Fields): Fields => ({
     ...f,
@@ -37,12 +54,14 @@ export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["C
     slackAMm: f.slackAMm * per,
     slackBMm: f.slackBMm * per,
     orderedLengthMm: over(f.orderedLengthMm, per),
+    orderedToleranceMm: over(f.orderedToleranceMm, per),
   });
   // A jumper is as long as it is ordered.
-  const fields = all.filter((f) => f !== (cable.orderedLengthMm === null ? "orderedLengthMm" : "lengthM"));
+  const fields = all.filter((f) => (cable.orderedLengthMm === null ? !f.startsWith("ordered") : f !== "lengthM"));
   const labels = {
     lengthM: t("plan.lengthM"),
     orderedLengthMm: `${t("plan.ordered")} (${unit})`,
+    orderedToleranceMm: `± ${t("plan.tolerance")} (${unit})`,
     diameterMm: t("plan.diameter"),
     slackAMm: `${t("plan.slackA")} (${unit})`,
     slackBMm: `${t("plan.slackB")} (${unit})`,
@@ -82,7 +101,12 @@ export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["C
         >
           <div className="row top">
             {fields.map((f) => (
-              <Form.Item key={f} name={f} label={labels[f]} rules={[{ required: f !== "diameterMm" }]}>
+              <Form.Item
+                key={f}
+                name={f}
+                label={labels[f]}
+                rules={[{ required: f !== "diameterMm" && f !== "orderedToleranceMm" }]}
+              >
                 <InputNumber className="w-s" />
               </Form.Item>
             ))}

@@ -5,6 +5,7 @@ import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { ApiError, answered, http, type S } from "../../api/client";
 import { strandIn, useKnown, useLoom, useProcedures } from "../../api/hooks";
+import { NoProcedure } from "../../domain/NoProcedure";
 import { placesOf } from "../../domain/places";
 import { choices, StrandName, useChoices, useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
@@ -144,6 +145,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
                 colourOrder: (v.colourOrder as string[] | undefined)?.length ? v.colourOrder : null,
                 lengthM: v.lengthM ?? null,
                 orderedLengthMm: v.orderedLengthMm ? toMm(v.orderedLengthMm as number) : null,
+                orderedToleranceMm: v.orderedToleranceMm ? toMm(v.orderedToleranceMm as number) : null,
                 diameterMm: v.diameterMm ?? null,
                 slackAMm: toMm(v.slackAMm as number),
                 slackBMm: toMm(v.slackBMm as number),
@@ -189,6 +191,9 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           </Form.Item>
           <Form.Item name="orderedLengthMm" label={`${t("plan.ordered")} (${unit})`} tooltip={t("plan.orderedHint")}>
             <InputNumber className="w-s" />
+          </Form.Item>
+          <Form.Item name="orderedToleranceMm" label={`± ${t("plan.tolerance")} (${unit})`}>
+            <InputNumber className="w-xs" min={0} />
           </Form.Item>
           <Form.Item name="diameterMm" label={t("plan.diameter")}>
             <InputNumber className="w-xs" />
@@ -263,22 +268,20 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
   const fault = useFault();
   const { message } = App.useApp();
   const [against, setAgainst] = useState<S["Refusal"][]>([]);
+  const [unfit, setUnfit] = useState<{ count: number; nearest: S["NearProcedure"][] } | null>(null);
   const method = Form.useWatch("method", form) as string | undefined;
   const cableId = Form.useWatch("cableId", form) as string | undefined;
   const cable = detail.cables.find((c) => c.cableId === cableId);
   const save = async (v: Record<string, unknown>) => {
     setAgainst([]);
+    setUnfit(null);
     try {
       const body = { ...v, stubClass: v.stubClass ?? null, panelId: v.panelId ?? null, firstPort: v.firstPort ?? null };
       const made = await answered(
         http.POST("/api/jobs/{jobId}/ends", { params: { path: { jobId: detail.job.jobId } }, body: body as never }),
       );
-      message.success(
-        t(made.procedureId ? "plan.made" : "plan.madeNoProcedure", {
-          count: made.endIds.length,
-          procedure: made.procedureId,
-        }),
-      );
+      if (made.procedureId) message.success(t("plan.made", { count: made.endIds.length, procedure: made.procedureId }));
+      else setUnfit({ count: made.endIds.length, nearest: made.nearest });
       await client.invalidateQueries();
     } catch (e) {
       if (e instanceof ApiError && e.problem.status === 422) setAgainst(e.problem.refusals);
@@ -304,6 +307,7 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
   return (
     <section className="card">
       <h2>{t("plan.ends")}</h2>
+      {unfit && <NoProcedure {...unfit} />}
       <Form
         name="ends"
         form={form}

@@ -3,7 +3,8 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>The shards in a batch's container were counted. Said again, it is a recount.</summary>
 /// <param name="Made">Shards that the batch made, as far as the device knows.</param>
 /// <param name="Counted">Shards that lie in the container.</param>
-public sealed record ContainerCounted(int Made, int Counted, string? Note = null) : INoted;
+/// <param name="FloorChecked">True when mat and floor were looked over by lamp.</param>
+public sealed record ContainerCounted(int Made, int Counted, string? Note = null, bool FloorChecked = false) : INoted;
 
 /// <param name="Made">Shards that all runs of the batch had made by then. Said again when a run is heard of later.</param>
 public sealed record ContainerJudged(int Made) : Judged;
@@ -27,7 +28,7 @@ internal sealed class ContainerCountedRule : StreamRule<BatchState, ContainerCou
 
     protected override BatchState Evolve(BatchState state, StreamEvent e, ContainerCounted body, Judged judged) => state with
     {
-        Counts = [.. state.Counts, new(e.Id, e.ToldAt, e.ActorId, judged is ContainerJudged j ? j.Made : body.Made, body.Counted, body.Made, body.Note)],
+        Counts = [.. state.Counts, new(e.Id, e.ToldAt, e.ActorId, judged is ContainerJudged j ? j.Made : body.Made, body.Counted, body.Made, body.Note, body.FloorChecked)],
         Found = 0,
     };
 }

@@ -30,7 +30,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
     protected override Judged Decide(Question q, AttemptStarted body)
     {
         var (state, e) = (q.State, q.Event);
-        var table = q.Rules.Table(body.ProcedureId, (q.Before as Begun)?.ProcedureVersion ?? q.Rules.VersionOf(body.ProcedureId, body.ProcedureVersion, body.ProcedureHash), body.Schools);
+        var table = q.Rules.Table(body.ProcedureId, (q.Before as Begun)?.ProcedureVersion ?? q.Rules.VersionOf(body.ProcedureId, body.ProcedureVersion, body.ProcedureHash), q.Plan.Schools(body.Schools));
         if (body.Preflight?.FirstOrDefault(a => table.Preflight.All(i => i.Id != a.ItemId)) is { } unknown)
         {
             throw new RefusedException("preflight-unknown", "body.preflight", $"This procedure asks for no '{unknown.ItemId}'.");

@@ -18,7 +18,7 @@ internal sealed class LightJudgedRule : EventRule<LightJudged, GlowJudged>
             yield return OutOf("body.photos.window", fault);
         }
 
-        if (body.Photos is not (null or { BeforeLevel: >= -1 and <= 1.01, AfterLevel: >= -1 and <= 1.01, ExposureRatio: >= 0 and <= 1e6, BurntShare: >= 0 and <= 1 }))
+        if (body.Photos is not (null or { BeforeLevel: null or (>= -1 and <= 1.01), AfterLevel: null or (>= -1 and <= 1.01), ExposureRatio: null or (>= 0 and <= 1e6), BurntShare: null or (>= 0 and <= 1) }))
         {
             yield return OutOf("body.photos.beforeLevel", "Levels of light are at most 1, shares 0 to 1.");
         }
@@ -34,8 +34,13 @@ internal sealed class LightJudgedRule : EventRule<LightJudged, GlowJudged>
 
         Citations.Check(q);
         var rule = Runs.Table(q, attempt).States.Select(s => s.Light).FirstOrDefault(l => l is not null) ?? body.Rule ?? throw new RefusedException(Refusal.Of("light-rule-missing", "body.rule"));
-        return new GlowJudged(RedLights.Judge(rule, body.Seen, body.Photos, "body.seen"), Differences.Of(("rule", body.Rule is { } said ? Wire.Name(said) : null, Wire.Name(rule))));
+        return new GlowJudged(RedLights.Judge(rule, body.Seen, GlowOf(q, body), "body.seen"), Differences.Of(("rule", body.Rule is { } said ? Wire.Name(said) : null, Wire.Name(rule))));
     }
+
+    private static Glow? GlowOf(Question q, LightJudged body) =>
+        body.Photos is not { } photos ? null
+        : q.Plan.Evidence?.GetValueOrDefault(photos.AfterId)?.Glow is { } kept && kept.BeforeId == photos.BeforeId && kept.Window == photos.Window ? kept.Glow
+        : photos.Said;
 
     protected override EndState Evolve(EndState state, LedgerEvent e, LightJudged body, GlowJudged judged) =>
         Runs.With(state, body.RunId, a => a with { Lights = [.. a.Lights, new LightState(e.Id, e.At, e.ActorId, body, judged.Judgement)] });

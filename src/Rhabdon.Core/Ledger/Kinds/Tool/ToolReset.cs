@@ -21,10 +21,17 @@ internal sealed class ToolResetRule : StreamRule<ToolState, ToolReset>
         Resets = [.. state.Resets, new(e.Id, e.At, e.ActorId, body.What)],
         Since = body.What switch
         {
-            ToolResetKind.Charged => state.Since with { Charges = 0 },
+            ToolResetKind.Charged => state.Since with { Charges = 0, LitS = 0 },
             ToolResetKind.ElectrodesChanged => state.Since with { Arcs = 0 },
             ToolResetKind.BladeTurned or ToolResetKind.BladeChanged => state.Since with { Cleaves = 0 },
             _ => new(),
+        },
+        SinceCharge = body.What == ToolResetKind.Charged ? new() : state.SinceCharge,
+        BladePosition = body.What switch
+        {
+            ToolResetKind.BladeTurned => state.BladePosition + 1,
+            ToolResetKind.BladeChanged => 1,
+            _ => state.BladePosition,
         },
     };
 }

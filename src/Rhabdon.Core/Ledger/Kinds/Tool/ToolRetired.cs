@@ -9,7 +9,9 @@ internal sealed class ToolRetiredRule : StreamRule<ToolState, ToolRetired>
 {
     public override StreamKind Stream => StreamKind.Tool;
 
-    protected override Refusal? Against(StreamQuestion q, Worker sender, ToolRetired body) => LeadOnly(sender) ?? base.Against(q, sender, body);
+    /// <summary>A film's sheet is used up by whoever polishes on it.</summary>
+    protected override Refusal? Against(StreamQuestion q, Worker sender, ToolRetired body) =>
+        (q.State is ToolState { Kind: ToolKind.FilmSheet } ? null : LeadOnly(sender)) ?? base.Against(q, sender, body);
 
     protected override Judged Decide(StreamQuestion q, ToolRetired body) => q.State is ToolState ? new Kept() : throw Unknown(q.Event);
 

@@ -2,7 +2,7 @@ namespace Rhabdon.Core.Ledger;
 
 /// <summary>What was done with a tool.</summary>
 /// <param name="BatchId">In which batch; null where it was none.</param>
-public sealed record ToolUsed(int Arcs = 0, int Charges = 0, int Cleaves = 0, int Strokes = 0, BatchId? BatchId = null);
+public sealed record ToolUsed(int Arcs = 0, int Charges = 0, int Cleaves = 0, int Strokes = 0, int LitS = 0, BatchId? BatchId = null);
 
 internal sealed class ToolUsedRule : StreamRule<ToolState, ToolUsed>
 {
@@ -12,7 +12,7 @@ internal sealed class ToolUsedRule : StreamRule<ToolState, ToolUsed>
 
     protected override IEnumerable<Refusal> Faults(ToolUsed body)
     {
-        foreach (var (field, n) in new[] { ("arcs", body.Arcs), ("charges", body.Charges), ("cleaves", body.Cleaves), ("strokes", body.Strokes) })
+        foreach (var (field, n) in new[] { ("arcs", body.Arcs), ("charges", body.Charges), ("cleaves", body.Cleaves), ("strokes", body.Strokes), ("litS", body.LitS) })
         {
             if (n is < 0 or > Most)
             {
@@ -20,7 +20,7 @@ internal sealed class ToolUsedRule : StreamRule<ToolState, ToolUsed>
             }
         }
 
-        if (body is { Arcs: 0, Charges: 0, Cleaves: 0, Strokes: 0 })
+        if (body is { Arcs: 0, Charges: 0, Cleaves: 0, Strokes: 0, LitS: 0 })
         {
             yield return OutOf("body", "Say what was done with it.");
         }
@@ -32,7 +32,7 @@ internal sealed class ToolUsedRule : StreamRule<ToolState, ToolUsed>
 
     protected override ToolState Evolve(ToolState state, StreamEvent e, ToolUsed body, Judged judged)
     {
-        var done = new ToolCounts(body.Arcs, body.Charges, body.Cleaves, body.Strokes);
-        return state with { Total = state.Total.Plus(done), Since = state.Since.Plus(done) };
+        var done = new ToolCounts(body.Arcs, body.Charges, body.Cleaves, body.Strokes, body.LitS);
+        return state with { Total = state.Total.Plus(done), Since = state.Since.Plus(done), SinceCharge = state.SinceCharge.Plus(done) };
     }
 }

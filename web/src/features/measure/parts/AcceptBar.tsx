@@ -3,7 +3,6 @@ import { type ReactNode, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import type { S } from "../../../api/client";
-import { useSession } from "../../../api/hooks";
 import { useLedger } from "../../../offline/useLedger";
 import { dB } from "../../../ui/settings";
 
@@ -20,10 +19,9 @@ export function AcceptBar({
   const { t } = useTranslation();
   const tell = useLedger();
   const { message } = App.useApp();
-  const role = useSession().data?.person?.role;
   const [why, setWhy] = useState("");
   const over = end.state.verdict === "marginal-over";
-  const mayAccept = over ? role === "lead" || role === "office" : end.state.status === "to-accept";
+  const mayAccept = end.acceptance === "may" || end.acceptance === "with-reason";
   const accept = async () => {
     const body = { runId: attempt.runId, note: over ? why : null };
     const done = await tell({ endId: end.endId, attempt: attempt.no, kind: "accepted", body });
@@ -46,7 +44,7 @@ export function AcceptBar({
                 )
                 .join(" ")}
             </b>{" "}
-            {t(mayAccept ? "measure.overMay" : "measure.overLead")}
+            {t(end.acceptance === "lead-only" ? "measure.overLead" : "measure.overMay")}
           </p>
           {mayAccept && (
             <label>
@@ -58,7 +56,11 @@ export function AcceptBar({
       )}
       <div className="row">
         {children}
-        <Button size="large" disabled={!mayAccept || !end.shardsCounted || (over && !why.trim())} onClick={accept}>
+        <Button
+          size="large"
+          disabled={!mayAccept || (end.acceptance === "with-reason" && !why.trim())}
+          onClick={accept}
+        >
           {t(over ? "measure.acceptOver" : "measure.accept")}
         </Button>
         {!end.shardsCounted && <Link to={`/bench/${end.jobId}/${end.placeId}`}>{t("bench.countFirst")}</Link>}

@@ -1,8 +1,9 @@
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
-import { Text } from "../fields";
+import { Flag, Text } from "../fields";
 import { Drop, fresh, Move, swap } from "../rows";
 import type { Editing } from "../useDraft";
+import { OnlyWhen } from "./OnlyWhen";
 
 /** Parts in the order of threading, and tools. */
 export function PartsEdit({ doc, set }: Editing) {
@@ -25,6 +26,27 @@ export function PartsEdit({ doc, set }: Editing) {
             room="l"
             onChange={(note) => set({ parts: swap(doc.parts, i, { ...p, note: note || null }) })}
           />
+          <Text
+            label={t("methods.first")}
+            at={`parts[${p.id}].first`}
+            value={p.first ?? ""}
+            room="m"
+            onChange={(first) => set({ parts: swap(doc.parts, i, { ...p, first: first || null }) })}
+          />
+          {(["threaded", "on", "cap", "crimped"] as const).map((what) => (
+            <Flag
+              key={what}
+              label={t(`methods.is.${what}`)}
+              value={p[what] ?? false}
+              onChange={(v) => set({ parts: swap(doc.parts, i, { ...p, [what]: v }) })}
+            />
+          ))}
+          <OnlyWhen
+            doc={doc}
+            at={`parts[${p.id}].when`}
+            value={p.when}
+            onChange={(when) => set({ parts: swap(doc.parts, i, { ...p, when }) })}
+          />
           <Move list={doc.parts} i={i} onMove={(parts) => set({ parts })} what={p.name} />
           <Drop what={p.name} onDrop={() => set({ parts: doc.parts.filter((_, n) => n !== i) })} />
         </div>
@@ -41,6 +63,9 @@ export function PartsEdit({ doc, set }: Editing) {
                 ),
                 name: t("methods.newPart"),
                 threaded: true,
+                on: false,
+                cap: false,
+                crimped: false,
               },
             ],
           })
@@ -61,6 +86,12 @@ export function PartsEdit({ doc, set }: Editing) {
             at={`tools[${x.id}].setting`}
             value={x.setting ?? ""}
             onChange={(setting) => set({ tools: swap(doc.tools, i, { ...x, setting: setting || null }) })}
+          />
+          <OnlyWhen
+            doc={doc}
+            at={`tools[${x.id}].when`}
+            value={x.when}
+            onChange={(when) => set({ tools: swap(doc.tools, i, { ...x, when }) })}
           />
           <Drop what={x.name} onDrop={() => set({ tools: doc.tools.filter((_, n) => n !== i) })} />
         </div>

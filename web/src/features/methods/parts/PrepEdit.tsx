@@ -1,9 +1,10 @@
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../../api/client";
-import { Choose, Num, Text } from "../fields";
+import { Choose, Flag, Num, Text } from "../fields";
 import { Drop, fresh, swap } from "../rows";
 import type { Doc, Editing } from "../useDraft";
+import { OnlyWhen } from "./OnlyWhen";
 
 /** Marks, the distances between them, and the cleave. */
 export function PrepEdit({ doc, set }: Editing) {
@@ -18,6 +19,7 @@ export function PrepEdit({ doc, set }: Editing) {
     value: l,
     label: t(`methods.layer.${l}`),
   }));
+  const bases = ["shown", "ours"].map((b) => ({ value: b, label: t(`basis.${b}`) }));
   return (
     <section className="card">
       <h2>{t("methods.marks")}</h2>
@@ -36,6 +38,17 @@ export function PrepEdit({ doc, set }: Editing) {
             value={p.layer}
             options={layers}
             onChange={(v) => setPrep({ points: swap(prep.points, i, { ...p, layer: v as S["Layer"] }) })}
+          />
+          <Flag
+            label={t("methods.onlyMark")}
+            value={p.mark ?? false}
+            onChange={(mark) => setPrep({ points: swap(prep.points, i, { ...p, mark }) })}
+          />
+          <OnlyWhen
+            doc={doc}
+            at={`prep.points[${p.id}].when`}
+            value={p.when}
+            onChange={(when) => setPrep({ points: swap(prep.points, i, { ...p, when }) })}
           />
           <Drop what={p.name} onDrop={() => setPrep({ points: prep.points.filter((_, n) => n !== i) })} />
         </div>
@@ -62,6 +75,14 @@ export function PrepEdit({ doc, set }: Editing) {
             value={s.lengthMm}
             onChange={(n) => setPrep({ spans: swap(prep.spans, i, { ...s, lengthMm: n ?? 0 }) })}
           />
+          <Choose
+            label={t("methods.basis")}
+            at=""
+            clear
+            value={s.basis}
+            options={bases}
+            onChange={(v) => setPrep({ spans: swap(prep.spans, i, { ...s, basis: v as S["Basis"] | null }) })}
+          />
           <Drop what={s.id} onDrop={() => setPrep({ spans: prep.spans.filter((_, n) => n !== i) })} />
         </div>
       ))}
@@ -78,6 +99,7 @@ export function PrepEdit({ doc, set }: Editing) {
                   ),
                   name: t("methods.mark"),
                   layer: "buffer",
+                  mark: false,
                 },
               ],
             })
@@ -136,6 +158,22 @@ export function PrepEdit({ doc, set }: Editing) {
           >
             {t("methods.addCleave")}
           </Button>
+        )}
+        <Choose
+          label={t("methods.stripTo")}
+          at="prep.strip.to"
+          clear
+          value={prep.strip?.to}
+          options={points}
+          onChange={(to) => setPrep({ strip: to ? { to, biteMm: prep.strip?.biteMm ?? null } : null })}
+        />
+        {prep.strip && (
+          <Num
+            label={`${t("methods.bite")} (mm)`}
+            at="prep.strip.biteMm"
+            value={prep.strip.biteMm}
+            onChange={(biteMm) => prep.strip && setPrep({ strip: { ...prep.strip, biteMm: biteMm ?? null } })}
+          />
         )}
         <Num
           label={`${t("methods.cutBehind")} (mm)`}

@@ -26,6 +26,8 @@ export function StepsEdit({
       act: t("methods.newStep"),
       mandatory: true,
       batch: false,
+      once: false,
+      lit: false,
       shards: 0,
       cleaves: 0,
       arcs: 0,
