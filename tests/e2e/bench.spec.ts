@@ -72,10 +72,11 @@ test("twelve connectors that all pass take at most three taps each beyond the ch
   await begin(page, 12);
   const toBegin = await page.evaluate(() => (window as unknown as { taps: number }).taps);
   // The answer of a write is the truth: the panel is asked for again only where an end came further, not after each tap.
+  // Other panels, which the device takes along for a basement without signal, are none of it; this one may be among them once.
   const asked = { ledger: 0, panel: 0 };
   page.on("request", (r) => {
     if (r.method() === "POST" && r.url().endsWith("/api/ledger")) asked.ledger++;
-    if (r.method() === "GET" && /\/api\/places\/.*\/bench/.test(r.url())) asked.panel++;
+    if (r.method() === "GET" && r.url().endsWith(`/api/places/${panel.panelId}/bench`)) asked.panel++;
   });
   let checks = 0;
   for (let n = 0; n < 400; n++) {
@@ -93,7 +94,7 @@ test("twelve connectors that all pass take at most three taps each beyond the ch
   }
   expect(checks).toBe(1 + 4 * 12); // the bag once for all; bend, cleave, glow, tip and cap
   console.log(`${asked.panel} times the panel was asked for, in ${asked.ledger} writes`);
-  expect(asked.panel).toBeLessThanOrEqual(2 * 12); // a shard is made, the run is finished
+  expect(asked.panel).toBeLessThanOrEqual(2 * 12 + 1); // a shard is made, the run is finished
   expect(asked.ledger).toBeGreaterThan(40);
   for (const nm of [850, 1300]) {
     await card(page).getByLabel(`Reference ${nm} nm (dBm)`).click();

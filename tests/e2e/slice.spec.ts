@@ -165,6 +165,7 @@ test("a timer survives a reload, and entries wait while there is no signal", asy
   await page.clock.runFor(3000);
   await page.reload();
   await expect(card(page).getByRole("timer")).toHaveText(/0:2\d/);
+  await expect(page.getByText("All sent")).toBeVisible(); // what the reload cut off is sent again first
   await context.setOffline(true);
   await page.clock.runFor(31_000);
   await expect(card(page).getByText("Time is up")).toBeVisible();

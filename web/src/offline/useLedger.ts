@@ -1,4 +1,4 @@
-import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { type Query, type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useCallback, useEffect, useMemo, useSyncExternalStore } from "react";
@@ -67,8 +67,10 @@ async function renew(client: QueryClient, result: S["IntakeResult"]) {
     turned ||= !!state && workedOut(state) !== workedOut(e.state);
     return state ? { ...e, state } : e;
   };
-  // An answer of before that is still on its way must not put the screen back.
-  await client.cancelQueries({ predicate: (q) => [END, PLACE].includes(String(q.queryKey[1])) });
+  // An answer of before that is still on its way must not put the screen back; what it would have told is asked for after this.
+  const ofEnds = { predicate: (q: Query) => [END, PLACE].includes(String(q.queryKey[1])) };
+  turned = client.isFetching(ofEnds) > 0;
+  await client.cancelQueries(ofEnds);
   client.setQueriesData<S["EndView"]>({ queryKey: ["get", END] }, (old) => old && renewed(old));
   client.setQueriesData<S["PanelBench"]>(
     { queryKey: ["get", PLACE] },
@@ -84,6 +86,8 @@ const withBatches = (batches: S["BatchState"][], streams: S["IntakeResult"]["str
   return [...batches.filter((b) => !told.some((n) => n.id === b.id)), ...told];
 };
 
+const REST_MS = 200;
+
 /** Mounted once: hands on what the ledger answers, and says what it refused. */
 export function useIntake() {
   const client = useQueryClient();
@@ -91,15 +95,18 @@ export function useIntake() {
   const { t } = useTranslation();
   useEffect(() => {
     let turned = false;
+    let pause: ReturnType<typeof setTimeout> | undefined;
     return whenTaken(async (result) => {
       turned = (await renew(client, result)) || turned;
       for (const r of result.events)
         if (r.outcome === "quarantined") message.error(t("bench.refused", { reason: r.refusal?.message }));
-      setTimeout(() => {
+      // Who works fast is asked for once, when the hands rest.
+      clearTimeout(pause);
+      pause = setTimeout(() => {
         if (outbox.count() > 0) return;
         void stale(client, ...READ, ...SAID_ONCE, ...(turned ? ([END, PLACE] as const) : []));
         turned = false;
-      }, 50);
+      }, REST_MS);
     });
   }, [client, message, t]);
 }
