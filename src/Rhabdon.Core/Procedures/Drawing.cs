@@ -38,4 +38,37 @@ public enum Drawing
     /// <summary>Things laid beside each other and compared.</summary>
     Compare,
     PairClip,
+    /// <summary>Parts laid out in their order.</summary>
+    LayOut,
+    /// <summary>Fiber drawn out of its tube.</summary>
+    DrawOut,
+    /// <summary>The stripper held at an angle.</summary>
+    Tilt,
+    TurnLever, Squeeze, CutOff,
+    /// <summary>The tool's own lamp.</summary>
+    Lamp,
+    Mix,
+    /// <summary>Fiber from above into a hot connector.</summary>
+    FeedDown,
+    /// <summary>On a stand, plate or tray.</summary>
+    Cool,
+    /// <summary>The bead at the tip, large.</summary>
+    Bead,
+    Shrink, GripPuck, GripConnector,
+    /// <summary>Two tips before the electrodes.</summary>
+    Tips,
+    /// <summary>Both ends as the splicer shows them.</summary>
+    TwoCleaves,
+    /// <summary>A joined fiber out of the splicer.</summary>
+    LiftOut,
+    /// <summary>Slack laid the other way round.</summary>
+    RoutingBack,
+    /// <summary>A module's lid, off before the work and on after it.</summary>
+    Lid,
+    /// <summary>Loose fibers made a ribbon.</summary>
+    Ribbonise,
+    /// <summary>Sleeves in their holder.</summary>
+    SleeveTray,
+    /// <summary>Where things stand about the splicer.</summary>
+    Stand,
 }

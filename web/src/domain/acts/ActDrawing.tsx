@@ -4,8 +4,9 @@ import type { S } from "../../api/client";
 import { useLength } from "../../ui/settings";
 import { strandPaint } from "../../ui/theme";
 import { answerScene } from "./answers";
+import type { Facts } from "./facts";
 import { FormOf, HEIGHT, WIDTH } from "./pen";
-import { type Facts, scenes } from "./scenes";
+import { scenes } from "./scenes";
 
 /** What an act's drawing is drawn from. */
 type Drawn = Pick<

@@ -4,8 +4,9 @@ import { expect, test } from "vitest";
 import { parse } from "yaml";
 import type { S } from "../../api/client";
 import { answerScene } from "./answers";
+import type { Facts } from "./facts";
 import { FormOf, HEIGHT, WIDTH } from "./pen";
-import { type Facts, scenes } from "./scenes";
+import { scenes } from "./scenes";
 
 const folder = new URL("../../../../procedures/", import.meta.url);
 type Step = {

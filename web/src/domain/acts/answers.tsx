@@ -183,6 +183,8 @@ const seen: Partial<Record<NonNullable<S["Drawing"]>, Record<string, ReactNode>>
       ],
       <Disc x={24} y={28} r={4} fill="plain" />,
     ),
+  },
+  "two-cleaves": {
     yes: joint(
       <Line
         at={[
@@ -245,6 +247,8 @@ const seen: Partial<Record<NonNullable<S["Drawing"]>, Record<string, ReactNode>>
     bright: window("glow", 4),
     none: window("plain", 0),
     some: window("glow", 2),
+  },
+  lamp: {
     green: lamp("plain", tick),
     red: lamp("glow", cross),
     yellow: lamp(
@@ -354,7 +358,7 @@ const seen: Partial<Record<NonNullable<S["Drawing"]>, Record<string, ReactNode>>
       </>
     ),
   },
-  heat: {
+  bead: {
     hard: <Disc x={30} y={20} r={10} fill="metal" />,
     soft: (
       <Shape
@@ -545,4 +549,4 @@ const seen: Partial<Record<NonNullable<S["Drawing"]>, Record<string, ReactNode>>
 
 /** The drawing of an answer that the eye gives; null where it is a yes or a no. */
 export const answerScene = (drawing: NonNullable<S["Drawing"]>, answer: Pick<S["RunAnswer"], "id">): ReactNode =>
-  seen[drawing]?.[answer.id] ?? null;
+  seen[drawing === "feed-down" ? "insert" : drawing]?.[answer.id] ?? null;
