@@ -14,7 +14,7 @@ public enum Drawing
     Flick, Bend,
     /// <summary>The connector into its tool.</summary>
     Load,
-    CapOff, CapOn, Holder, Cleave, AngledCleave, SideView,
+    CapOff, RearCapOff, CapOn, Holder, Cleave, AngledCleave, SideView,
     /// <summary>Fiber into the connector, to its mark or stop.</summary>
     Insert,
     Bow, Lock, Release,

@@ -4856,7 +4856,7 @@ export interface components {
         /** @enum {unknown} */
         Direction: "a-to-b" | "b-to-a" | null;
         /** @enum {unknown} */
-        Drawing: "thread" | "mark" | "notch" | "twist-off" | "aramid" | "aramid-back" | "bite" | "coating-strip" | "wipe" | "flick" | "bend" | "load" | "cap-off" | "cap-on" | "holder" | "cleave" | "angled-cleave" | "side-view" | "insert" | "bow" | "lock" | "release" | "glow" | "inject" | "primer" | "hold" | "tug" | "crimp" | "scribe" | "air-polish" | "eights" | "end-face" | "arc" | "sleeve" | "routing" | "heat" | "close" | "compare" | "pair-clip" | "lay-out" | "draw-out" | "tilt" | "turn-lever" | "squeeze" | "cut-off" | "lamp" | "mix" | "feed-down" | "cool" | "bead" | "shrink" | "grip-puck" | "grip-connector" | "tips" | "two-cleaves" | "lift-out" | "routing-back" | "lid" | "ribbonise" | "sleeve-tray" | "stand" | null;
+        Drawing: "thread" | "mark" | "notch" | "twist-off" | "aramid" | "aramid-back" | "bite" | "coating-strip" | "wipe" | "flick" | "bend" | "load" | "cap-off" | "rear-cap-off" | "cap-on" | "holder" | "cleave" | "angled-cleave" | "side-view" | "insert" | "bow" | "lock" | "release" | "glow" | "inject" | "primer" | "hold" | "tug" | "crimp" | "scribe" | "air-polish" | "eights" | "end-face" | "arc" | "sleeve" | "routing" | "heat" | "close" | "compare" | "pair-clip" | "lay-out" | "draw-out" | "tilt" | "turn-lever" | "squeeze" | "cut-off" | "lamp" | "mix" | "feed-down" | "cool" | "bead" | "shrink" | "grip-puck" | "grip-connector" | "tips" | "two-cleaves" | "lift-out" | "routing-back" | "lid" | "ribbonise" | "sleeve-tray" | "stand" | null;
         EndChange: {
             form: components["schemas"]["ConnectorForm"];
             polish: components["schemas"]["Polish"];

@@ -14,11 +14,10 @@ type Drawn = Pick<
   "drawing" | "dimensions" | "count" | "timer" | "strip" | "uses" | "takes" | "light" | "shards" | "phase"
 > & { detail?: string | null };
 
-export function factsOf(
-  state: Drawn,
-  table: Pick<S["RunTable"], "parts" | "together">,
-  length: (mm: number, exact?: boolean) => string,
-): Facts {
+/** What is drawn of the procedure that the act belongs to. */
+type Whole = Pick<S["RunTable"], "parts" | "together"> & { states: Pick<S["RunState"], "strip">[] };
+
+export function factsOf(state: Drawn, table: Whole, length: (mm: number, exact?: boolean) => string): Facts {
   const named = (ids?: string[] | null) => (ids ?? []).flatMap((id) => table.parts.filter((p) => p.id === id));
   return {
     lengths: state.dimensions.map((d) => length(d.lengthMm, true)),
@@ -37,6 +36,7 @@ export function factsOf(
     boots: named(state.uses).map((p) => /boot|relief/.test(p.id)),
     lit: state.light != null,
     fibers: table.together,
+    jacketed: table.states.some((s) => s.strip?.layer === "jacket"),
     shards: state.shards,
   };
 }
@@ -49,7 +49,7 @@ export function ActDrawing({
   form,
 }: {
   state: Drawn;
-  table: Pick<S["RunTable"], "parts" | "together">;
+  table: Whole;
   colour?: string;
   form?: S["ConnectorForm"];
 }) {

@@ -57,6 +57,7 @@ const facts = (p: (typeof newest)[number], s: Step): Facts => ({
   boots: (s.uses ?? []).map((id) => id.includes("boot")),
   lit: false,
   fibers: p.together ?? 1,
+  jacketed: p.steps.some((x) => x.strip?.layer === "jacket"),
   shards: s.shards ?? 0,
 });
 const drawn = (kind: keyof typeof scenes, f: Facts, form: S["ConnectorForm"] = "SC") =>
@@ -118,6 +119,15 @@ test("connectors of different forms are drawn differently, a sleeve differently 
   const forms = (["SC", "LC", "ST", "FC", "MPO", "hardened-drop"] as const).map((form) => drawn("insert", f, form));
   expect(new Set(forms).size).toBe(forms.length);
   expect(drawn("thread", f)).not.toBe(drawn("thread", { ...f, boots: [false] }));
+});
+
+test("a jacket is drawn only where the method takes one off", () => {
+  for (const p of newest)
+    for (const s of p.steps.filter((s) => s.drawing === "bite")) {
+      const f = facts(p, s);
+      expect(f.jacketed, p.id).toBe(p.steps.some((x) => x.id === "jacket"));
+      expect(drawn("bite", f)).not.toBe(drawn("bite", { ...f, jacketed: !f.jacketed }));
+    }
 });
 
 test("no two answers of a check share a drawing", () => {

@@ -21,6 +21,8 @@ export type Facts = {
   boots: boolean[];
   lit: boolean;
   fibers: number;
+  /** The cable has a jacket, which this method takes off. */
+  jacketed: boolean;
   shards: number;
 };
 

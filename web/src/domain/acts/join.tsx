@@ -38,6 +38,13 @@ export const join = {
       <Arrow from={[184, AXIS]} to={[222, AXIS]} />
     </>
   ),
+  "rear-cap-off": () => (
+    <>
+      <Connector x={128} />
+      <Box x={78} y={AXIS - 10} w={18} h={20} fill="metal" />
+      <Arrow from={[70, AXIS]} to={[30, AXIS]} />
+    </>
+  ),
   "cap-on": () => (
     <>
       <Connector x={60} />

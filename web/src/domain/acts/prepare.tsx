@@ -116,7 +116,7 @@ export const prepare = {
       {f.lengths.length > 0 && f.fromEnd.every((x) => !x) ? (
         <Strand buffer={168} glass={224} />
       ) : (
-        <Strand jacket={60} buffer={214} />
+        <Strand jacket={f.jacketed ? 60 : 0} buffer={214} />
       )}
       <Shape
         at={[
@@ -232,7 +232,7 @@ export const prepare = {
   ),
   tilt: (f) => (
     <>
-      <Strand jacket={48} buffer={226} />
+      <Strand jacket={f.jacketed ? 48 : 0} buffer={226} />
       <g transform="rotate(14 120 50)">{jaws(120, 5)}</g>
       <Turn x={120} y={AXIS} r={42} from={285} to={322} />
       {f.notch && (
@@ -244,7 +244,7 @@ export const prepare = {
   ),
   bite: (f) => (
     <>
-      <Strand jacket={48} buffer={172} glass={226} />
+      <Strand jacket={f.jacketed ? 48 : 0} buffer={172} glass={226} />
       {jaws(120, 5)}
       {[138, 152, 166].map((x) => (
         <Line

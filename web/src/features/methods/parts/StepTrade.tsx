@@ -132,5 +132,5 @@ function Preview({ doc, step }: { doc: Doc; step: S["Step"] }) {
     count: step.count ?? null,
     timer: step.timer ?? null,
   };
-  return <ActDrawing state={state} table={{ parts: doc.parts, together: doc.together ?? 1 }} />;
+  return <ActDrawing state={state} table={{ parts: doc.parts, together: doc.together ?? 1, states: doc.steps }} />;
 }
