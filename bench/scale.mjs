@@ -1,7 +1,11 @@
-// node scale.mjs PORT: asks the lists of a large company one after another, and prints how long they took, and how long the database
-// itself was at the same questions (planning and running, by its own count), which is what raw SQL would cost.
+// node scale.mjs PORT: asks the lists of a large company one after another, over HTTP and, in turn with it, the same question in raw SQL:
+// the very statements, with their values, that the server sent for it, taken from PostgreSQL's log (PGLOG), prepared, and sent by a
+// client on this side, its rows read and thrown away. What the database itself counts for them (planning and running) stands beside.
 import { execFileSync } from "node:child_process";
+import { readFileSync, statSync } from "node:fs";
+import { createRequire } from "node:module";
 
+const pg = createRequire(new URL("../web/package.json", import.meta.url))("pg");
 const base = `http://127.0.0.1:${process.argv[2]}`;
 const [COUNTED, WARM_UP] = [40, 5];
 let jar = {};
@@ -26,6 +30,33 @@ async function signIn(login) {
 /** One word of the database; PSQL says how it is reached. */
 const sql = (text) => execFileSync("bash", ["-c", `$PSQL -c "$0"`, text], { encoding: "utf8" }).trim();
 
+const raw = new pg.Client({ host: "127.0.0.1", database: "scale", types: { getTypeParser: () => (text) => text } });
+await raw.connect();
+
+/** The statements that the server sends for a question, in their order, with their values. */
+async function statements(path) {
+  await raw.query("alter system set log_min_duration_statement = 0");
+  await raw.query("select pg_reload_conf(), pg_sleep(0.3)");
+  const from = statSync(process.env.PGLOG).size;
+  await ask(path);
+  await raw.query("alter system reset log_min_duration_statement");
+  await raw.query("select pg_reload_conf(), pg_sleep(0.3)");
+  const log = readFileSync(process.env.PGLOG).subarray(from).toString("utf8");
+  const entries = log.split(/\n(?=\d{4}-\d\d-\d\d [\d:.]+ \S+ \[\d+\] (?:LOG|DETAIL|ERROR|STATEMENT))/);
+  const found = [];
+  for (const [i, entry] of entries.entries()) {
+    const text = /LOG: {2}duration: [\d.]+ ms {2}execute [^:]+: (.*)$/s.exec(entry)?.[1];
+    if (!text || /pg_reload_conf|alter system/.test(text)) continue;
+    const detail = /DETAIL: {2}[Pp]arameters: (.*)$/s.exec(entries[i + 1] ?? "")?.[1] ?? "";
+    const values = [...detail.matchAll(/\$\d+ = (NULL|'((?:[^']|'')*)')/gs)].map(([, whole, value]) => (whole === "NULL" ? null : value.replaceAll("''", "'")));
+    // A list's type is not in the log; without it some functions do not know which of them is meant.
+    const typed = text.replaceAll(/\$(\d+)(?!\d|::)/g, (at, n) => (/^\{.*\}$/s.test(values[n - 1] ?? "") ? `${at}::${/^\{([\da-f-]{36}|\})/.test(values[n - 1]) ? "uuid" : "text"}[]` : at));
+    found.push({ text: typed, values });
+  }
+  if (found.length === 0) throw new Error(`${path}: its statements are not in the log`);
+  return found;
+}
+
 /** The address of the page that begins after this many ends. */
 async function after(path, ends) {
   let last;
@@ -46,21 +77,28 @@ const end = JSON.parse(await ask(`/api/ends/${endId}`));
 lists["a panel's loom"] = `/api/places/${end.placeId}/bench`;
 lists["an end's record"] = `/api/ends/${end.endId}/record`;
 lists["handover, page 2,000"] = await after("/api/ends", 199_900);
+const ms = (x) => x.toFixed(1).padStart(6);
 for (const login of ["mira", "joss"]) {
   await signIn(login);
   for (const [name, path] of Object.entries(lists)) {
-    const times = [];
-    let raw = 0;
+    // What follows the ledger asks now and then, too: the shortest of three is the question's own.
+    const seen = [await statements(path), await statements(path), await statements(path)].sort((a, b) => a.length - b.length);
+    const asked = seen[0].map((q, i) => ({ ...q, name: `${login} ${name} ${i}` }));
+    const [overHttp, inSql] = [[], []];
     for (let i = 0; i < WARM_UP + COUNTED; i++) {
       if (i === WARM_UP) sql("select pg_stat_statements_reset()");
-      const begun = performance.now();
+      let begun = performance.now();
       await ask(path);
-      if (i >= WARM_UP) times.push(performance.now() - begun);
+      if (i >= WARM_UP) overHttp.push(performance.now() - begun);
+      begun = performance.now();
+      for (const q of asked) await raw.query(q);
+      if (i >= WARM_UP) inSql.push(performance.now() - begun);
     }
-    raw = Number(sql("select sum(total_exec_time + total_plan_time) from pg_stat_statements where query not like '%pg_stat_statements%'")) / COUNTED;
-    const mean = times.reduce((a, b) => a + b) / times.length;
-    times.sort((a, b) => a - b);
-    const at = (share) => times[Math.min(times.length - 1, Math.floor(times.length * share))].toFixed(1).padStart(7);
-    console.log(`${login === "mira" ? "office" : "lead  "}  ${name.padEnd(26)} median ${at(0.5)} ms   p95 ${at(0.95)} ms   the database ${raw.toFixed(1).padStart(6)} ms   mean ${(mean / raw).toFixed(2)}×, +${(mean - raw).toFixed(1)} ms`);
+    // Both ask the same, so half of what the database counts is one's.
+    const itself = Number(sql("select sum(total_exec_time + total_plan_time) from pg_stat_statements where query not like '%pg_stat_statements%'")) / COUNTED / 2;
+    const at = (times, share) => times.toSorted((a, b) => a - b)[Math.min(times.length - 1, Math.floor(times.length * share))];
+    const [h, r] = [at(overHttp, 0.5), at(inSql, 0.5)];
+    console.log(`${login === "mira" ? "office" : "lead  "}  ${name.padEnd(26)} median ${ms(h)} ms   p95 ${ms(at(overHttp, 0.95))} ms   raw SQL ${ms(r)} ms, p95 ${ms(at(inSql, 0.95))}   ${(h / r).toFixed(2)}×, ${(h - r >= 0 ? "+" : "") + (h - r).toFixed(1)} ms   the database itself ${ms(itself)} ms, ${asked.length} statements`);
   }
 }
+await raw.end();

@@ -38,7 +38,8 @@ bench_scale() {
   RHABDON_DB=$(connection scale) dotnet "$SERVER" serve --port "$port" --SignInsPerMinute 1000 >/dev/null &
   local server=$!
   await_server "$port"
-  PSQL="$PG_BIN/psql -Xqtd scale" node bench/scale.mjs "$port"
+  install_web
+  PSQL="$PG_BIN/psql -Xqtd scale" PGLOG="$CLUSTER/server.log" node bench/scale.mjs "$port"
   kill $server
   wait $server || true
   database_drop scale_empty
