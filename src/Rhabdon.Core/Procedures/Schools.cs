@@ -1,3 +1,5 @@
+using System.Runtime.CompilerServices;
+
 namespace Rhabdon.Core.Procedures;
 
 /// <summary>Where practitioners disagree, a procedure holds both ways; this keeps the one that is followed.</summary>
@@ -6,8 +8,11 @@ public static class Schools
     /// <summary>Most options, and choices of one, that a procedure may have.</summary>
     public const int MostOptions = 24, MostChoices = 12;
 
+    /// <summary>A document never changes, and each end on a panel asks for its options.</summary>
+    private static readonly ConditionalWeakTable<ProcedureDocument, IReadOnlyList<ProcedureOption>> Known = [];
+
     /// <summary>What the company picks, and what the end itself answers.</summary>
-    public static IReadOnlyList<ProcedureOption> OptionsOf(ProcedureDocument d) => [.. d.Options ?? [], .. EndOptions.Of(d)];
+    public static IReadOnlyList<ProcedureOption> OptionsOf(ProcedureDocument d) => Known.GetValue(d, d => [.. d.Options ?? [], .. EndOptions.Of(d)]);
 
     /// <summary>Every condition in a document, with where it stands.</summary>
     public static IEnumerable<(When When, string Field)> Whens(ProcedureDocument d) =>

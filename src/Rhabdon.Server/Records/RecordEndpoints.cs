@@ -94,14 +94,15 @@ public static class RecordEndpoints
     private static async Task<PanelBench> Bench(PlaceId placeId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         var scope = user.Scope();
+        // Asked side by side: what the company's rules are does not depend on the place.
+        var (ruled, schooled) = (methods.Rules(scope.CompanyId, cancel), methods.Schools(scope.CompanyId, cancel));
         var plans = await records.At(scope, placeId, cancel);
+        var (rules, schools) = (await ruled, await schooled);
         if (plans.Count == 0)
         {
             throw new ApiException(404, Refusal.Of("not-found", "placeId"));
         }
 
-        var rules = await methods.Rules(scope.CompanyId, cancel);
-        var schools = await methods.Schools(scope.CompanyId, cancel);
         var batches = await streams.Batches(scope.CompanyId, plans.SelectMany(e => e.State.BatchesAtWork()), cancel);
         var (ends, p) = (plans.Select(e => View(e, null, rules, batches)).ToList(), plans[0]);
         var planned = plans.Where(e => e.ProcedureId is not null).Select(e => rules.FindTable(e.ProcedureId!, e.ProcedureVersion!.Value, e.Planned().Schools(schools)));
