@@ -52,7 +52,10 @@ public sealed record EndPlan(
     public string? FarAddress => FarEndId is null ? null
         : Addresses.Of(FarSpaceCode, FarPanelCode, FarPort!.Value, FarPosition!.Value, CableCode, Strand, Side == CableSide.A ? CableSide.B : CableSide.A, FarForm!.Value);
 
-    public EndState State => StateJson is null ? EndState.Empty(EndId) : EndStates.Read(StateJson);
+    private EndState? _read;
+
+    /// <summary>Read once: a panel's bench asks each end for it several times.</summary>
+    public EndState State => _read ??= StateJson is null ? EndState.Empty(EndId) : EndStates.Read(StateJson);
 }
 
 /// <summary>How an end is called where its connector lands.</summary>
