@@ -1,10 +1,10 @@
 # What takes longer than a test may: run by hand before an issue is resolved. Its figures go into docs/benchmarks.md.
-# ./rhabdon prove model|kills|fuzz|scale does only that.
+# ./rhabdon prove model|hostile|kills|fuzz|scale does only that.
 run_prove() {
   need_tools
   build_server
   local part
-  for part in ${1:-model kills fuzz scale}; do
+  for part in ${1:-model hostile kills fuzz scale}; do
     echo "== $part"
     "prove_$part"
   done
@@ -16,6 +16,14 @@ prove_model() {
   RHABDON_STORIES=60 dotnet run -c Release --no-build --project tests/Rhabdon.Core.Tests -- -noLogo -noColor -class Rhabdon.Core.Tests.LedgerModelTests
   cluster_start test "-c fsync=off"
   RHABDON_STORIES=10 RHABDON_TEST_DB=$(connection postgres) dotnet run -c Release --no-build --project tests/Rhabdon.Server.Tests -- -noLogo -noColor -method '*Three_devices_in_any_order*'
+  cluster_stop test
+}
+
+# Forty times as many requests of nonsense as ./rhabdon test sends, made from the API document.
+prove_hostile() {
+  dotnet build -c Release Rhabdon.slnx -v quiet -nologo -clp:NoSummary
+  cluster_start test "-c fsync=off"
+  RHABDON_HOSTILE=20000 RHABDON_TEST_DB=$(connection postgres) dotnet run -c Release --no-build --project tests/Rhabdon.Server.Tests -- -noLogo -noColor -showLiveOutput -class Rhabdon.Server.Tests.HostileTests
   cluster_stop test
 }
 

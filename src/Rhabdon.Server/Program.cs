@@ -1,3 +1,4 @@
+using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Demo;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
@@ -5,9 +6,12 @@ using Serilog;
 
 // rhabdon-server serve [--rebuild] [--port N] [--web DIR] [--keys DIR]   serve until stopped
 // rhabdon-server load-demo                                              load the demo into an empty database, and end
+// rhabdon-server reset-account LOGIN                                    give a person a new password, say it, and end
+// rhabdon-server add-company NAME LOGIN                                 make a company with its first office account, say its password, and end
 // The database comes from RHABDON_DB.
 string[] words = ["serve", "load-demo", "--rebuild"];
-var builder = WebApplication.CreateBuilder([.. args.Except(words)]);
+var command = AccountCommands.Find(args);
+var builder = WebApplication.CreateBuilder(command is null ? [.. args.Except(words)] : []);
 builder.Services.AddSerilog(log => log.MinimumLevel.Is(Serilog.Events.LogEventLevel.Warning)
     // Keys lie in the private state folder; the antiforgery note about caching is what we want anyway.
     .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
@@ -20,6 +24,12 @@ var connectionString = Environment.GetEnvironmentVariable("RHABDON_DB") ?? build
 builder.AddRhabdon(connectionString);
 Database.Migrate(connectionString);
 var app = builder.Build();
+if (command is not null)
+{
+    Environment.ExitCode = await command.Run(app.Services, Console.Out);
+    return;
+}
+
 var projector = app.Services.GetRequiredService<Projector>();
 await projector.Begin();
 await app.Services.GetRequiredService<Methods>().FollowShipped();

@@ -5,14 +5,24 @@ using Rhabdon.Core.Ledger;
 
 namespace Rhabdon.Store;
 
-public sealed record Person(PersonId PersonId, string Name, string Login, Role Role, CrewId? CrewId, string? CrewName);
+/// <param name="Disabled">They have left: they cannot sign in, and stay in the records.</param>
+public sealed record Person(PersonId PersonId, string Name, string Login, Role Role, CrewId? CrewId, string? CrewName, bool Disabled, int Version);
 
 public sealed record Crew(CrewId CrewId, string Name);
 
-public sealed record Credentials(
-    CompanyId CompanyId, PersonId PersonId, CrewId? CrewId, string Name, Role Role, string PasswordHash, Guid SecurityStamp, int FailedSignIns, Instant? LockedUntil);
+public sealed record Credentials(CompanyId CompanyId, PersonId PersonId, CrewId? CrewId, string Name, Role Role, string PasswordHash, Guid SecurityStamp, bool Disabled);
 
-/// <summary>Companies, crews, people.</summary>
+/// <summary>What became of a change to a person.</summary>
+public enum PersonChange
+{
+    Done,
+    /// <summary>No such person, or one that somebody else changed meanwhile.</summary>
+    Other,
+    /// <summary>Nobody would be left to run the office.</summary>
+    LastOffice,
+}
+
+/// <summary>Companies, crews, people; how they sign in is <see cref="SignIns"/>.</summary>
 public sealed class People(NpgsqlDataSource db)
 {
     private static readonly TimeSpan Fresh = TimeSpan.FromSeconds(10);
@@ -47,47 +57,18 @@ public sealed class People(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<Credentials>(cancel, """
-            select company_id, person_id, crew_id, name, role, password_hash, security_stamp, failed_sign_ins, locked_until
+            select company_id, person_id, crew_id, name, role, password_hash, security_stamp, disabled_at is not null as disabled
             from person where lower(login) = lower(@login)
             """, new { login });
     }
 
-    /// <summary>Counts a failed sign-in; the one that reaches <paramref name="most"/> locks the account until <paramref name="lockUntil"/>.</summary>
-    public async Task CountFailure(CompanyId companyId, PersonId personId, int most, Instant lockUntil, CancellationToken cancel = default)
+    public async Task<Credentials?> FindCredentials(CompanyId companyId, PersonId personId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        await c.Run(cancel, """
-            update person set
-                failed_sign_ins = case when failed_sign_ins + 1 >= @most then 0 else failed_sign_ins + 1 end,
-                locked_until = case when failed_sign_ins + 1 >= @most then @lockUntil else locked_until end
-            where company_id = @companyId and person_id = @personId
-            """, new { companyId, personId, most, lockUntil });
-    }
-
-    public async Task ClearFailures(CompanyId companyId, PersonId personId, CancellationToken cancel = default)
-    {
-        await using var c = await db.OpenConnectionAsync(cancel);
-        await c.Run(cancel, "update person set failed_sign_ins = 0, locked_until = null where company_id = @companyId and person_id = @personId", new { companyId, personId });
-    }
-
-    /// <summary>Begins a sign-in. Those of this person that have not been seen for longer than their cookie lives are forgotten.</summary>
-    public async Task<SignInId> Enter(CompanyId companyId, PersonId personId, Instant now, TimeSpan lives, CancellationToken cancel = default)
-    {
-        var signInId = SignInId.New();
-        await using var c = await db.OpenConnectionAsync(cancel);
-        await c.Run(cancel, """
-            delete from sign_in where company_id = @companyId and person_id = @personId and seen_at < @gone;
-            insert into sign_in (company_id, sign_in_id, person_id, made_at, seen_at) values (@companyId, @signInId, @personId, @now, @now);
-            """, new { companyId, personId, signInId, now, gone = now - Duration.FromTimeSpan(lives) });
-        return signInId;
-    }
-
-    /// <summary>Ends a sign-in: its cookie, and every copy of it, is worth nothing from now on.</summary>
-    public async Task Leave(CompanyId companyId, SignInId signInId, CancellationToken cancel = default)
-    {
-        await using var c = await db.OpenConnectionAsync(cancel);
-        await c.Run(cancel, "delete from sign_in where company_id = @companyId and sign_in_id = @signInId", new { companyId, signInId });
-        _known.TryRemove((companyId, signInId), out _);
+        return await c.One<Credentials>(cancel, """
+            select company_id, person_id, crew_id, name, role, password_hash, security_stamp, disabled_at is not null as disabled
+            from person where company_id = @companyId and person_id = @personId
+            """, new { companyId, personId });
     }
 
     /// <summary>The person as they are now, or null when the sign-in has ended or the stamp is no longer theirs. Remembered for seconds; a new password and signing out forget at once.</summary>
@@ -100,10 +81,10 @@ public sealed class People(NpgsqlDataSource db)
 
         await using var c = await db.OpenConnectionAsync(cancel);
         var person = await c.One<Person>(cancel, """
-            select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
+            select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name, p.disabled_at is not null as disabled, p.version
             from sign_in s join person p on p.company_id = s.company_id and p.person_id = s.person_id
             left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
-            where s.company_id = @companyId and s.sign_in_id = @signInId and p.security_stamp = @stamp
+            where s.company_id = @companyId and s.sign_in_id = @signInId and p.security_stamp = @stamp and p.disabled_at is null
             """, new { companyId, signInId, stamp });
         if (person is not null)
         {
@@ -119,7 +100,7 @@ public sealed class People(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<Person>(cancel, """
-            select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
+            select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name, p.disabled_at is not null as disabled, p.version
             from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
             where p.company_id = @companyId and p.person_id = @personId
             """, new { companyId, personId });
@@ -131,19 +112,22 @@ public sealed class People(NpgsqlDataSource db)
         return await c.Scalar<string>(cancel, "select name from company where company_id = @companyId", new { companyId }) ?? "";
     }
 
+    /// <summary>Forgets whom it knows: what changed of a person, or of their sign-ins, holds from the next request on.</summary>
+    public void Forget() => _known.Clear();
+
     /// <summary>People by name. Keyset paging: <paramref name="after"/> is the last person of the page before.</summary>
     /// <param name="find">Part of a name or login; null takes all.</param>
-    public async Task<IReadOnlyList<Person>> List(CompanyId companyId, Role? role, string? find, PersonId? after, int limit, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<Person>> List(CompanyId companyId, Role? role, string? find, PersonId? after, int limit, bool disabled = false, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<Person>(cancel, """
-            select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name
+            select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name, p.disabled_at is not null as disabled, p.version
             from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
-            where p.company_id = @companyId and (@role::text is null or p.role = @role)
+            where p.company_id = @companyId and (@role::text is null or p.role = @role) and (@disabled or p.disabled_at is null)
               and (@find::text is null or strpos(lower(p.name), lower(@find)) > 0 or strpos(lower(p.login), lower(@find)) > 0)
               and (@after::uuid is null or (p.name, p.person_id) > (select a.name, a.person_id from person a where a.company_id = @companyId and a.person_id = @after))
             order by p.name, p.person_id limit @limit
-            """, new { companyId, role = role?.ToString(), find, after, limit })];
+            """, new { companyId, role = role?.ToString(), find, after, limit, disabled })];
     }
 
     public async Task<IReadOnlyList<Crew>> Crews(CompanyId companyId, CancellationToken cancel = default)
@@ -170,16 +154,60 @@ public sealed class People(NpgsqlDataSource db)
         await AddPerson(c, companyId, personId, crewId, name, login, role, passwordHash, null, cancel);
     }
 
-    /// <summary>A new password ends every session that the person has.</summary>
-    public async Task<bool> SetPassword(CompanyId companyId, PersonId personId, string passwordHash, CancellationToken cancel = default)
+    /// <summary>Renames, moves, gives another role, disables or takes back. Who is disabled, or given another role, is so at once.</summary>
+    public async Task<PersonChange> Change(CompanyId companyId, Person as_, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
+        await using var t = await c.BeginTransactionAsync(cancel);
+        // Two who each take the other's office role wait for one another.
+        await c.Run(cancel, "select 1 from company where company_id = @companyId for update", new { companyId }, t);
         var changed = await c.Run(cancel, """
-            update person set password_hash = @passwordHash, security_stamp = gen_random_uuid(), failed_sign_ins = 0, locked_until = null
-            where company_id = @companyId and person_id = @personId
-            """, new { companyId, personId, passwordHash });
-        _known.Clear();
-        return changed == 1;
+            update person set name = @Name, login = @Login, role = @role, crew_id = @CrewId, version = version + 1,
+                disabled_at = case when @Disabled then coalesce(disabled_at, @now) end
+            where company_id = @companyId and person_id = @PersonId and version = @Version
+            """, new { companyId, as_.PersonId, as_.Name, as_.Login, role = as_.Role.ToString(), as_.CrewId, as_.Disabled, as_.Version, now }, t);
+        if (changed == 0)
+        {
+            return PersonChange.Other;
+        }
+
+        if (!await c.Scalar<bool>(cancel, "select exists (select 1 from person where company_id = @companyId and role = 'Office' and disabled_at is null)", new { companyId }, t))
+        {
+            return PersonChange.LastOffice;
+        }
+
+        if (as_.Disabled)
+        {
+            await c.Run(cancel, """
+                delete from sign_in where company_id = @companyId and person_id = @PersonId;
+                delete from known_device where company_id = @companyId and person_id = @PersonId;
+                """, new { companyId, as_.PersonId }, t);
+        }
+
+        await t.CommitAsync(cancel);
+        Forget();
+        return PersonChange.Done;
+    }
+
+    /// <summary>A new password ends every sign-in that the person has.</summary>
+    /// <returns>The new stamp; null where there is no such person.</returns>
+    public async Task<Guid?> SetPassword(CompanyId companyId, PersonId personId, string passwordHash, CancellationToken cancel = default)
+    {
+        var stamp = Guid.NewGuid();
+        await using var c = await db.OpenConnectionAsync(cancel);
+        var changed = await c.Run(cancel, """
+            update person set password_hash = @passwordHash, security_stamp = @stamp where company_id = @companyId and person_id = @personId
+            """, new { companyId, personId, passwordHash, stamp });
+        if (changed == 1)
+        {
+            await c.Run(cancel, """
+                delete from sign_in where company_id = @companyId and person_id = @personId;
+                delete from known_device where company_id = @companyId and person_id = @personId;
+                """, new { companyId, personId });
+        }
+
+        Forget();
+        return changed == 1 ? stamp : null;
     }
 
     private static Task AddPerson(NpgsqlConnection c, CompanyId companyId, PersonId personId, CrewId? crewId, string name, string login, Role role, string passwordHash, NpgsqlTransaction? t, CancellationToken cancel) =>

@@ -18,6 +18,13 @@ public class AccessTests(TestHost host)
         ["POST /api/crews"] = [401, 403, 403, 403, 403, 200, 200],
         ["GET /api/people"] = [401, 403, 403, 403, 200, 200, 200],
         ["POST /api/people"] = [401, 403, 403, 403, 403, 200, 200],
+        ["PUT /api/people/{personId}"] = [401, 403, 403, 403, 403, 200, 404],
+        ["GET /api/people/{personId}/sign-ins"] = [401, 403, 403, 403, 403, 200, 404],
+        ["DELETE /api/people/{personId}/sign-ins"] = [401, 403, 403, 403, 403, 200, 404],
+        ["PUT /api/me/password"] = [401, 422, 422, 422, 422, 422, 422],
+        ["GET /api/me/sign-ins"] = [401, 200, 200, 200, 200, 200, 200],
+        ["DELETE /api/me/sign-ins"] = [401, 200, 200, 200, 200, 200, 200],
+        ["DELETE /api/me/sign-ins/{signInId}"] = [401, 404, 404, 404, 404, 404, 404],
         ["PUT /api/people/{personId}/password"] = [401, 403, 403, 403, 403, 200, 404],
         ["GET /api/jobs"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/jobs/at-hand"] = [401, 200, 200, 200, 200, 200, 200],
@@ -172,15 +179,17 @@ public class AccessTests(TestHost host)
         .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", $"/red-light?beforeId={Guid.Empty}&x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
         .Replace("cables/{id}", $"cables/{c.CableId}").Replace("panels/{id}", $"panels/{c.PanelId}").Replace("/ends/{id}", $"/ends/{c.Ends[0]}")
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
-        .Replace("{personId}", c.Person("lead2").PersonId.ToString())
+        .Replace("{signInId}", Guid.Empty.ToString()).Replace("{personId}", c.Person("lead2").PersonId.ToString())
         .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
 
     internal static object Body(string operation, TestCompany c) => operation[(operation.IndexOf("/api", StringComparison.Ordinal) + 4)..] switch
     {
-        "/session" => new { login = "nobody", password = "wrong password" },
+        "/session" => new { login = $"nobody{Guid.NewGuid():N}", password = "wrong password" },
         "/setup" => new { companyName = "X", name = "X", login = "xx", password = TestHost.Password },
         "/crews" => new { name = $"Crew {Guid.NewGuid():N}" },
         "/people" => new { name = "New", login = $"n{Guid.NewGuid():N}", password = TestHost.Password, role = "viewer", crewId = (Guid?)null },
+        "/people/{personId}" => new { name = "Lead two", login = c.Person("lead2").Login, role = "lead", crewId = c.Crews[1], disabled = false, version = 1 },
+        "/me/password" => new { current = "not this one", password = "another one 10" },
         "/people/{personId}/password" => new { password = TestHost.Password },
         "/jobs" => c.JobBody(),
         "/jobs/{jobId}" => c.JobChange(1),
@@ -239,18 +248,112 @@ public class AccessTests(TestHost host)
     }
 
     [Fact]
-    public async Task Wrong_passwords_lock_the_account_and_say_so_alike_for_unknown_names()
+    public async Task Wrong_passwords_make_strangers_wait_alike_for_unknown_names_and_lock_nobody_out()
     {
         var c = await host.NewCompany();
         var login = $"installer1-{c.Tag}";
-        var visitor = await host.Visit();
-        var unknown = await visitor.Refused("POST", "/api/session", new { login = "nobody", password = "x" });
+        var owner = await c.SignIn("installer1");
+        (await owner.Send("DELETE", "/api/session")).EnsureSuccessStatusCode();
+        var stranger = await host.Visit();
+        var nobody = $"nobody-{c.Tag}";
         for (var i = 0; i < 5; i++)
         {
-            Assert.Equal(unknown, await visitor.Refused("POST", "/api/session", new { login, password = "wrong" }));
+            Assert.Equal(await stranger.Refused("POST", "/api/session", new { login = nobody, password = "x" }), await stranger.Refused("POST", "/api/session", new { login, password = "wrong" }));
         }
 
-        Assert.Equal((HttpStatusCode.Locked, "locked", "login"), await visitor.Refused("POST", "/api/session", new { login, password = TestHost.Password }));
+        // From here on both wait, and the right password does not tell itself from a wrong one.
+        var waits = (HttpStatusCode.TooManyRequests, "wait", "login");
+        Assert.Equal(waits, await stranger.Refused("POST", "/api/session", new { login = nobody, password = "x" }));
+        Assert.Equal(waits, await stranger.Refused("POST", "/api/session", new { login = login.ToUpperInvariant(), password = TestHost.Password }));
+        Assert.InRange(int.Parse((await stranger.Post("/api/session", new { login, password = "x" })).Headers.GetValues("Retry-After").Single(), System.Globalization.CultureInfo.InvariantCulture), 1, 5);
+
+        // The owner's own device is let in meanwhile.
+        await owner.TakeToken();
+        (await owner.Post("/api/session", new { login, password = TestHost.Password })).EnsureSuccessStatusCode();
+    }
+
+    [Fact]
+    public async Task A_person_is_renamed_moved_and_disabled_and_the_office_never_locks_itself_out()
+    {
+        var c = await host.NewCompany();
+        var office = await c.SignIn("office");
+        var installer = await c.SignIn("installer1");
+        var who = c.Person("installer1");
+        var path = $"/api/people/{who.PersonId}";
+        object As(string role, bool disabled, int version, string name = "Ida Wren", CrewId? crew = null) => new { name, login = who.Login, role, crewId = crew ?? c.Crews[0], disabled, version };
+
+        (await office.Send("PUT", path, As("lead", false, 1, crew: c.Crews[1]))).EnsureSuccessStatusCode();
+        var me = (await installer.Get("/api/session"))["person"]!;
+        Assert.Equal(("Ida Wren", "lead", "Crew 2"), (me["name"]!.GetValue<string>(), me["role"]!.GetValue<string>(), me["crewName"]!.GetValue<string>())); // at once
+        Assert.Equal((HttpStatusCode.Conflict, "changed-meanwhile", "version"), await office.Refused("PUT", path, As("installer", false, 1)));
+
+        (await office.Send("PUT", path, As("installer", true, 2))).EnsureSuccessStatusCode();
+        Assert.Equal(HttpStatusCode.Unauthorized, (await installer.Send("GET", "/api/jobs")).StatusCode);
+        Assert.Equal((HttpStatusCode.Unauthorized, "sign-in-failed", "password"), await (await host.Visit()).Refused("POST", "/api/session", new { login = who.Login, password = TestHost.Password }));
+        Assert.DoesNotContain(who.Login, (await office.Get("/api/people")).ToJsonString());
+        Assert.Contains(who.Login, (await office.Get("/api/people?disabled=true")).ToJsonString());
+        (await office.Send("PUT", path, As("installer", false, 3))).EnsureSuccessStatusCode();
+        await c.SignIn("installer1");
+
+        var own = c.Person("office");
+        object Office(string role, bool disabled) => new { name = "Office", login = own.Login, role, crewId = (CrewId?)null, disabled, version = 1 };
+        Assert.Equal((HttpStatusCode.Conflict, "last-office", "disabled"), await office.Refused("PUT", $"/api/people/{own.PersonId}", Office("office", true)));
+        Assert.Equal((HttpStatusCode.Conflict, "last-office", "role"), await office.Refused("PUT", $"/api/people/{own.PersonId}", Office("viewer", false)));
+    }
+
+    [Fact]
+    public async Task One_changes_ones_own_password_sees_ones_sign_ins_and_ends_them()
+    {
+        var c = await host.NewCompany();
+        var (here, there) = (await c.SignIn("installer1"), await c.SignIn("installer1"));
+        var list = (await here.Get("/api/me/sign-ins")).AsArray();
+        Assert.Equal(2, list.Count);
+        Assert.Single(list, s => s!["here"]!.GetValue<bool>());
+        var other = list.First(s => !s!["here"]!.GetValue<bool>())!["signInId"]!.GetValue<Guid>();
+        Assert.Equal(HttpStatusCode.NotFound, (await (await c.SignIn("lead1")).Send("DELETE", $"/api/me/sign-ins/{other}")).StatusCode); // nobody else's
+        (await here.Send("DELETE", $"/api/me/sign-ins/{other}")).EnsureSuccessStatusCode();
+        Assert.Equal(HttpStatusCode.Unauthorized, (await there.Send("GET", "/api/jobs")).StatusCode);
+
+        there = await c.SignIn("installer1");
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "password-wrong", "current"), await here.Refused("PUT", "/api/me/password", new { current = "a guess", password = "a slate roof in rain" }));
+        Assert.Equal((HttpStatusCode.BadRequest, "password-common", "password"), await here.Refused("PUT", "/api/me/password", new { current = TestHost.Password, password = "Password1234" }));
+        (await here.Send("PUT", "/api/me/password", new { current = TestHost.Password, password = "a slate roof in rain" })).EnsureSuccessStatusCode();
+        Assert.Equal(HttpStatusCode.Unauthorized, (await there.Send("GET", "/api/jobs")).StatusCode);
+        await here.TakeToken();
+        Assert.Equal(HttpStatusCode.OK, (await here.Send("GET", "/api/jobs")).StatusCode);
+
+        // The office ends what a lost tablet still has.
+        (await (await c.SignIn("office")).Send("DELETE", $"/api/people/{c.Person("installer1").PersonId}/sign-ins")).EnsureSuccessStatusCode();
+        Assert.Equal(HttpStatusCode.Unauthorized, (await here.Send("GET", "/api/jobs")).StatusCode);
+    }
+
+    [Theory]
+    [InlineData("aaaaaaaaaaaa", true)]
+    [InlineData("1234567890", true)]
+    [InlineData("Sunshine1999", true)]
+    [InlineData("ida wren 2026!", true)]
+    [InlineData("two gulls on a wire", false)]
+    [InlineData("lantern-room-9", false)]
+    public async Task A_password_that_is_tried_first_is_refused(string password, bool refused)
+    {
+        var c = await host.NewCompany();
+        var answer = await (await c.SignIn("office")).Send("POST", "/api/people", new { name = "Ida Wren", login = $"ida-{c.Tag}", password, role = "viewer" });
+        Assert.Equal(refused ? HttpStatusCode.BadRequest : HttpStatusCode.OK, answer.StatusCode);
+    }
+
+    [Fact]
+    public async Task Whoever_holds_the_server_resets_an_account_and_adds_a_company()
+    {
+        var c = await host.NewCompany();
+        var said = new StringWriter();
+        Assert.Equal(0, await Accounts.AccountCommands.Find(["reset-account", $"lead1-{c.Tag}"])!.Run(host.Services, said));
+        var visitor = await host.Visit();
+        (await visitor.Post("/api/session", new { login = $"lead1-{c.Tag}", password = said.ToString().Trim().Split(' ')[^1] })).EnsureSuccessStatusCode();
+        Assert.Equal(1, await Accounts.AccountCommands.Find(["reset-account", "nobody at all"])!.Run(host.Services, said));
+        said = new StringWriter();
+        Assert.Equal(0, await Accounts.AccountCommands.Find(["add-company", "Gannet and Sons", $"gannet-{c.Tag}"])!.Run(host.Services, said));
+        (await (await host.Visit()).Post("/api/session", new { login = $"gannet-{c.Tag}", password = said.ToString().Trim().Split(' ')[^1] })).EnsureSuccessStatusCode();
+        Assert.Equal(1, await Accounts.AccountCommands.Find(["add-company", "Gannet again", $"gannet-{c.Tag}"])!.Run(host.Services, said));
     }
 
     [Fact]

@@ -86,6 +86,20 @@ public class StrangerTests(TestHost host)
     };
 
     [Fact]
+    public async Task An_event_whose_bytes_are_no_letters_costs_no_other_one()
+    {
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        var good = JsonSerializer.SerializeToUtf8Bytes(c.Event(c.Ends[0], EventKind.Noted, new Noted("kept")), Core.Wire.Json);
+        var bad = JsonSerializer.SerializeToUtf8Bytes(c.Event(c.Ends[0], EventKind.Noted, new Noted("@bytes")), Core.Wire.Json);
+        (bad[bad.AsSpan().IndexOf("@bytes"u8)], bad[bad.AsSpan().IndexOf("bytes"u8)]) = (0xC3, 0x28);
+        var answer = await installer.SendContent("/api/ledger", new ByteArrayContent([(byte)'[', .. bad, (byte)',', .. good, (byte)']']) { Headers = { ContentType = new("application/json") } });
+        var lines = JsonNode.Parse(await answer.Content.ReadAsStringAsync())!["events"]!.AsArray();
+        Assert.Equal(["quarantined", "stored"], lines.Select(l => l!["outcome"]!.GetValue<string>()));
+        Assert.Contains("�(", (await (await c.SignIn("lead1")).Get("/api/quarantine"))[0]!["raw"]!.GetValue<string>());
+    }
+
+    [Fact]
     public async Task A_broken_form_is_refused_with_its_field()
     {
         var c = await host.NewCompany();

@@ -176,6 +176,8 @@ public sealed class Caller(HttpClient http, CookieContainer jar)
     public Task<HttpResponseMessage> SendRaw(string method, string path, string json) =>
         http.SendAsync(new(new(method), path) { Content = new StringContent(json, new System.Net.Http.Headers.MediaTypeHeaderValue("application/json")) });
 
+    public Task<HttpResponseMessage> SendAsIs(HttpRequestMessage request) => http.SendAsync(request);
+
     public Task<HttpResponseMessage> SendWithCookies(string path, string cookies)
     {
         var request = new HttpRequestMessage(HttpMethod.Get, path);

@@ -22,15 +22,25 @@ public sealed record NewCrew(string Name);
 /// <param name="CrewId">Needed for installers and leads.</param>
 public sealed record NewPerson(string Name, string Login, string Password, Role Role, CrewId? CrewId = null);
 
+/// <summary>What a person is now called, may do, and belongs to.</summary>
+/// <param name="CrewId">Needed for installers and leads.</param>
+/// <param name="Disabled">They cannot sign in any more; their work stays in the records.</param>
+/// <param name="Version">The state that was seen.</param>
+public sealed record PersonFields(string Name, string Login, Role Role, bool Disabled, int Version, CrewId? CrewId = null);
+
 public sealed record NewPassword(string Password);
+
+/// <param name="Current">The password that is given up.</param>
+public sealed record OwnPassword(string Current, string Password);
+
+/// <param name="Here">The sign-in that asks.</param>
+public sealed record SignInView(SignInId SignInId, Instant MadeAt, Instant SeenAt, string Device, string Address, bool Here);
 
 public sealed record Made(Guid Id);
 
 public static class AccountEndpoints
 {
-    private const int MostFailures = 5;
     private const int LargestPage = 500;
-    private static readonly Duration LockOut = Duration.FromMinutes(10);
 
     public static void MapAccounts(this RouteGroupBuilder api)
     {
@@ -40,8 +50,15 @@ public static class AccountEndpoints
         api.MapPost("/setup", SetUp).AllowAnonymous().RequireRateLimiting(Setup.SignInLimit).WithSummary("First run: make the company and its first office account.");
         api.MapGet("/crews", Crews).WithSummary("The company's crews.");
         api.MapPost("/crews", AddCrew).RequireAuthorization(Policies.Office).WithSummary("Add a crew.");
-        api.MapGet("/people", List).RequireAuthorization(Policies.Plan).WithSummary("The company's people by name; role takes one role, find a part of a name.");
+        api.MapGet("/people", List).RequireAuthorization(Policies.Plan).WithSummary("The company's people by name; role takes one role, find a part of a name; those who left only where disabled=true.");
         api.MapPost("/people", AddPerson).RequireAuthorization(Policies.Office).WithSummary("Add a person.");
+        api.MapPut("/people/{personId:guid}", Change).RequireAuthorization(Policies.Office).WithSummary("Rename a person, move them to another crew, give another role, disable them or take them back. Two who change one: the second gets a 409 with what is there now.").Produces<ApiProblem>(409);
+        api.MapGet("/people/{personId:guid}/sign-ins", SignInsOf).RequireAuthorization(Policies.Office).WithSummary("Where a person is signed in.");
+        api.MapDelete("/people/{personId:guid}/sign-ins", EndSignInsOf).RequireAuthorization(Policies.Office).WithSummary("End all sign-ins of a person.");
+        api.MapPut("/me/password", ChangeOwn).RequireRateLimiting(Setup.SignInLimit).WithSummary("Give yourself a new password; ends your other sign-ins.");
+        api.MapGet("/me/sign-ins", OwnSignIns).WithSummary("Where you are signed in.");
+        api.MapDelete("/me/sign-ins/{signInId:guid}", EndOwn).WithSummary("End one of your sign-ins.");
+        api.MapDelete("/me/sign-ins", EndOthers).WithSummary("End all your sign-ins but this one.");
         api.MapPut("/people/{personId:guid}/password", SetPassword).RequireAuthorization(Policies.Office).WithSummary("Give a person a new password; ends their sessions.");
     }
 
@@ -57,42 +74,112 @@ public static class AccountEndpoints
         return new(true, false, token, await people.CompanyName(scope.CompanyId, cancel), await people.Find(scope.CompanyId, scope.PersonId, cancel));
     }
 
-    private static async Task Enter(SignInRequest request, HttpContext http, People people, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel = default)
+    private static async Task Enter(SignInRequest request, HttpContext http, People people, SignIns signIns, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel = default)
     {
         var now = clock.GetCurrentInstant();
         var found = await people.FindByLogin(request.Login.Trim(), cancel);
-        if (found?.LockedUntil > now)
+        var device = Device.Of(http);
+        var known = found is not null && device is { } id && await signIns.Knows(found.CompanyId, found.PersonId, id, cancel);
+        List<(string Key, int Free)> tried = [(SignIns.Tried(request.Login, known ? $"device {device}" : "any device"), SignIns.FreeOfName)];
+        if (!known && Device.Address(http) is { Length: > 0 } address)
         {
-            throw new ApiException(423, Refusal.Of("locked", "login", ("until", $"{found.LockedUntil:HH:mm}")));
+            tried.Add((SignIns.Tried("", address), SignIns.FreeOfAddress));
         }
 
-        // An unknown name takes as long as a wrong password, and gets the same answer.
+        await Wait(signIns, [.. tried.Select(t => t.Key)], "login", now, cancel);
+
+        // An unknown name takes as long as a wrong password, and gets the same answer; so does one who has left.
         var right = hasher.VerifyHashedPassword("", found?.PasswordHash ?? Dummy.Value, request.Password) != PasswordVerificationResult.Failed;
-        if (found is null || !right)
+        if (found is null || found.Disabled || !right)
         {
-            if (found is not null)
+            foreach (var (key, free) in tried)
             {
-                await people.CountFailure(found.CompanyId, found.PersonId, MostFailures, now + LockOut, cancel);
+                await signIns.CountFailure(key, free, now, cancel);
             }
 
             throw new ApiException(401, Refusal.Of("sign-in-failed", "password"));
         }
 
-        await people.ClearFailures(found.CompanyId, found.PersonId, cancel);
-        var signIn = await people.Enter(found.CompanyId, found.PersonId, now, SignIn.Lives, cancel);
-        await http.SignInAsync(SignIn.Principal(found.CompanyId, signIn, found.PersonId, found.CrewId, found.Role, found.Name, found.SecurityStamp), new AuthenticationProperties { IsPersistent = true });
+        await signIns.Clear([tried[0].Key], cancel);
+        await Begin(http, signIns, found, found.SecurityStamp, device ?? Guid.NewGuid(), now, cancel);
+    }
+
+    private static async Task Begin(HttpContext http, SignIns signIns, Credentials person, Guid stamp, Guid device, Instant now, CancellationToken cancel)
+    {
+        Device.Remember(http, device);
+        var signIn = await signIns.Enter(person.CompanyId, person.PersonId, device, Device.Name(http), Device.Address(http), now, SignIn.Lives, cancel);
+        await http.SignInAsync(SignIn.Principal(person.CompanyId, signIn, person.PersonId, person.CrewId, person.Role, person.Name, stamp), new AuthenticationProperties { IsPersistent = true });
+    }
+
+    /// <exception cref="ApiException">Too many wrong passwords: it is not time yet.</exception>
+    private static async Task Wait(SignIns signIns, IReadOnlyList<string> tried, string field, Instant now, CancellationToken cancel)
+    {
+        if (await signIns.WaitUntil(tried, now, cancel) is { } until)
+        {
+            var seconds = (int)Math.Ceiling((until - now).TotalSeconds);
+            throw new ApiException(429, Refusal.Of("wait", field, ("seconds", seconds))) { RetryAfterS = seconds };
+        }
     }
 
     private static readonly Lazy<string> Dummy = new(() => new PasswordHasher<string>().HashPassword("", Guid.NewGuid().ToString()));
 
-    private static async Task Leave(HttpContext http, People people, CancellationToken cancel = default)
+    private static async Task Leave(HttpContext http, SignIns signIns, CancellationToken cancel = default)
     {
-        await people.Leave(http.User.Scope().CompanyId, http.User.SignInId(), cancel);
+        await signIns.End(http.User.Scope().CompanyId, http.User.Scope().PersonId, http.User.SignInId(), cancel);
         await http.SignOutAsync();
     }
 
+    private static async Task ChangeOwn(OwnPassword r, HttpContext http, People people, SignIns signIns, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel)
+    {
+        var (scope, now) = (http.User.Scope(), clock.GetCurrentInstant());
+        var person = await people.FindCredentials(scope.CompanyId, scope.PersonId, cancel) ?? throw new ApiException(404, Refusal.Of("not-found", "personId"));
+        var tried = SignIns.Tried(scope.PersonId.ToString(), "own password");
+        await Wait(signIns, [tried], "current", now, cancel);
+        if (hasher.VerifyHashedPassword("", person.PasswordHash, r.Current) == PasswordVerificationResult.Failed)
+        {
+            await signIns.CountFailure(tried, SignIns.FreeOfName, now, cancel);
+            throw new ApiException(422, Refusal.Of("password-wrong", "current"));
+        }
+
+        Passwords.Check(r.Password, person.Name);
+        var stamp = await people.SetPassword(scope.CompanyId, scope.PersonId, hasher.HashPassword("", r.Password), cancel);
+        await signIns.Clear([tried], cancel);
+        await Begin(http, signIns, person, stamp!.Value, Device.Of(http) ?? Guid.NewGuid(), now, cancel);
+    }
+
+    private static async Task<IReadOnlyList<SignInView>> OwnSignIns(ClaimsPrincipal user, SignIns signIns, CancellationToken cancel) => Views(await signIns.Of(user.Scope().CompanyId, user.Scope().PersonId, cancel), user);
+
+    private static async Task EndOwn(SignInId signInId, ClaimsPrincipal user, SignIns signIns, CancellationToken cancel)
+    {
+        if (!await signIns.End(user.Scope().CompanyId, user.Scope().PersonId, signInId, cancel))
+        {
+            throw new ApiException(404, Refusal.Of("not-found", "signInId"));
+        }
+    }
+
+    private static Task EndOthers(ClaimsPrincipal user, SignIns signIns, CancellationToken cancel) => signIns.EndAll(user.Scope().CompanyId, user.Scope().PersonId, user.SignInId(), cancel);
+
+    private static async Task<IReadOnlyList<SignInView>> SignInsOf(PersonId personId, ClaimsPrincipal user, People people, SignIns signIns, CancellationToken cancel)
+    {
+        await Known(personId, user, people, cancel);
+        return Views(await signIns.Of(user.Scope().CompanyId, personId, cancel), user);
+    }
+
+    private static async Task EndSignInsOf(PersonId personId, ClaimsPrincipal user, People people, SignIns signIns, CancellationToken cancel)
+    {
+        await Known(personId, user, people, cancel);
+        await signIns.EndAll(user.Scope().CompanyId, personId, null, cancel);
+    }
+
+    private static async Task<Person> Known(PersonId personId, ClaimsPrincipal user, People people, CancellationToken cancel) =>
+        await people.Find(user.Scope().CompanyId, personId, cancel) ?? throw new ApiException(404, Refusal.Of("not-found", "personId"));
+
+    private static IReadOnlyList<SignInView> Views(IReadOnlyList<SignedIn> list, ClaimsPrincipal user) =>
+        [.. list.Select(s => new SignInView(s.SignInId, s.MadeAt, s.SeenAt, s.Device, s.Address, s.SignInId == user.SignInId()))];
+
     private static async Task SetUp(SetupRequest r, People people, IPasswordHasher<string> hasher, CancellationToken cancel = default)
     {
+        Passwords.Check(r.Password, r.Name, r.Login, r.CompanyName);
         if (!await people.SetUp(CompanyId.New(), r.CompanyName.Trim(), PersonId.New(), r.Name.Trim(), r.Login.Trim(), hasher.HashPassword("", r.Password), cancel: cancel))
         {
             throw new ApiException(409, Refusal.Of("already-set-up", "companyName"));
@@ -108,27 +195,46 @@ public static class AccountEndpoints
         return new(id.Value);
     }
 
-    private static async Task<IReadOnlyList<Person>> List(ClaimsPrincipal user, CancellationToken cancel, People people, string? role = null, string? find = null, PersonId? after = null, int limit = 200) =>
-        await people.List(user.Scope().CompanyId, QueryWords.Choice<Role>("role", role), find, after, Math.Clamp(limit, 1, LargestPage));
+    private static async Task<IReadOnlyList<Person>> List(ClaimsPrincipal user, CancellationToken cancel, People people, string? role = null, string? find = null, PersonId? after = null, int limit = 200, bool disabled = false) =>
+        await people.List(user.Scope().CompanyId, QueryWords.Choice<Role>("role", role), find, after, Math.Clamp(limit, 1, LargestPage), disabled, cancel);
 
     private static async Task<Made> AddPerson(NewPerson r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher, CancellationToken cancel)
     {
         var scope = user.Scope();
-        if (r.CrewId is { } crew && !await people.HasCrew(scope.CompanyId, crew, cancel))
-        {
-            throw new ApiException(400, Refusal.Of("crew-unknown", "crewId"));
-        }
-
+        await KnownCrew(r.CrewId, scope, people, cancel);
+        Passwords.Check(r.Password, r.Name, r.Login);
         var id = PersonId.New();
         await people.AddPerson(scope.CompanyId, id, r.CrewId, r.Name.Trim(), r.Login.Trim(), r.Role, hasher.HashPassword("", r.Password), cancel);
         return new(id.Value);
     }
 
+    private static async Task KnownCrew(CrewId? crewId, Scope scope, People people, CancellationToken cancel)
+    {
+        if (crewId is { } crew && !await people.HasCrew(scope.CompanyId, crew, cancel))
+        {
+            throw new ApiException(400, Refusal.Of("crew-unknown", "crewId"));
+        }
+    }
+
+    private static async Task<Person> Change(PersonId personId, PersonFields r, ClaimsPrincipal user, People people, TimeProvider clock, CancellationToken cancel)
+    {
+        var scope = user.Scope();
+        await Known(personId, user, people, cancel);
+        await KnownCrew(r.CrewId, scope, people, cancel);
+        var change = await people.Change(scope.CompanyId, new(personId, r.Name.Trim(), r.Login.Trim(), r.Role, r.CrewId, null, r.Disabled, r.Version), clock.GetCurrentInstant(), cancel);
+        var now = await people.Find(scope.CompanyId, personId, cancel);
+        return change switch
+        {
+            PersonChange.LastOffice => throw new ApiException(409, Refusal.Of("last-office", r.Disabled ? "disabled" : "role")),
+            PersonChange.Other => throw new ApiException(409, Refusal.Of("changed-meanwhile", "version", ("what", "person"))) { Current = now },
+            _ => now!,
+        };
+    }
+
     private static async Task SetPassword(PersonId personId, NewPassword r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher, CancellationToken cancel)
     {
-        if (!await people.SetPassword(user.Scope().CompanyId, personId, hasher.HashPassword("", r.Password), cancel))
-        {
-            throw new ApiException(404, Refusal.Of("not-found", "personId"));
-        }
+        var person = await Known(personId, user, people, cancel);
+        Passwords.Check(r.Password, person.Name, person.Login);
+        await people.SetPassword(user.Scope().CompanyId, personId, hasher.HashPassword("", r.Password), cancel);
     }
 }

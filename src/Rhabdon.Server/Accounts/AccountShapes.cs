@@ -4,12 +4,10 @@ using Rhabdon.Server.Web;
 
 namespace Rhabdon.Server.Accounts;
 
-internal static class Passwords
+internal static class PasswordShape
 {
-    private const int Shortest = 10, Longest = 200;
-
     public static void Password<T>(this IRuleBuilder<T, string> rule) =>
-        rule.Must(p => p.Length is >= Shortest and <= Longest).Refuse("password-length", ("least", Shortest), ("most", Longest));
+        rule.Must(p => p.Length is >= Passwords.Shortest and <= Passwords.Longest).Refuse("password-length", ("least", Passwords.Shortest), ("most", Passwords.Longest));
 }
 
 internal sealed class SetupShape : AbstractValidator<SetupRequest>
@@ -37,6 +35,21 @@ internal sealed class NewPersonShape : AbstractValidator<NewPerson>
         RuleFor(r => r.Login).OneLine(60);
         RuleFor(r => r.CrewId).Must((r, crew) => crew is not null || r.Role is Role.Office or Role.Viewer).Refuse("crew-missing");
     }
+}
+
+internal sealed class PersonFieldsShape : AbstractValidator<PersonFields>
+{
+    public PersonFieldsShape()
+    {
+        RuleFor(r => r.Name).OneLine(80);
+        RuleFor(r => r.Login).OneLine(60);
+        RuleFor(r => r.CrewId).Must((r, crew) => crew is not null || r.Role is Role.Office or Role.Viewer).Refuse("crew-missing");
+    }
+}
+
+internal sealed class OwnPasswordShape : AbstractValidator<OwnPassword>
+{
+    public OwnPasswordShape() => RuleFor(r => r.Password).Password();
 }
 
 internal sealed class NewPasswordShape : AbstractValidator<NewPassword>

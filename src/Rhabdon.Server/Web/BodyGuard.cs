@@ -9,6 +9,13 @@ public sealed class BodyGuard(RequestDelegate next)
 {
     public async Task InvokeAsync(HttpContext http)
     {
+        // JSON between systems is UTF-8 (RFC 8259): in another encoding, what is read here would not be what is read after.
+        if (http.Request.HasJsonContentType() && http.Request.GetTypedHeaders().ContentType?.Charset.Value?.Trim('"') is { Length: > 0 } charset && !charset.Equals("utf-8", StringComparison.OrdinalIgnoreCase))
+        {
+            await Problems.Write(http, 415, Refusal.Of("charset", "request"));
+            return;
+        }
+
         // The ledger looks at each event on its own: one bad one never costs its neighbours.
         if (http.Request.HasJsonContentType() && http.GetEndpoint()?.Metadata.GetMetadata<IAcceptsMetadata>() is not null && http.GetEndpoint()?.Metadata.GetMetadata<EventBatchMark>() is null)
         {

@@ -17,6 +17,9 @@ public sealed class ApiException(int status, IReadOnlyList<Refusal> refusals) : 
 
     /// <summary>What is there now, where a change was made on something older.</summary>
     public object? Current { get; init; }
+
+    /// <summary>When to try again, where that helps.</summary>
+    public int? RetryAfterS { get; init; }
 }
 
 /// <summary>Turns what went wrong into a problem document with a code, the field, and words.</summary>
@@ -62,7 +65,11 @@ public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
         if (status == 503)
         {
             log.LogWarning("{Method} {Path} finds no database: {Reason}", http.Request.Method, http.Request.Path, exception.Message);
-            http.Response.Headers.RetryAfter = Away.RetryAfterS.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        }
+
+        if ((status == 503 ? Away.RetryAfterS : (exception as ApiException)?.RetryAfterS) is { } seconds)
+        {
+            http.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
         }
 
         await Write(http, status, (exception as ApiException)?.Current, [.. refusals]);

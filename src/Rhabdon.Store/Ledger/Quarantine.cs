@@ -1,3 +1,5 @@
+using System.Runtime.InteropServices;
+using System.Text;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Npgsql;
@@ -47,6 +49,9 @@ public sealed class Quarantine(NpgsqlDataSource db)
             new { companyId, quarantineId, now, how = stored ? "stored" : "set-aside" });
     }
 
+    /// <summary>As it came; bytes that are no letters of UTF-8, which no text can hold, stand as U+FFFD.</summary>
+    private static string Written(JsonElement raw) => Encoding.UTF8.GetString(JsonMarshal.GetRawUtf8Value(raw));
+
     internal static async Task Write(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, List<(Incoming In, Refusal Why)> refused, Instant now, CancellationToken cancel = default)
     {
         if (refused.Count == 0)
@@ -58,7 +63,7 @@ public sealed class Quarantine(NpgsqlDataSource db)
             insert into quarantine (company_id, quarantine_id, event_id, stream_id, waits, clock_behind_ms, raw, code, field, reason, args, sender_id, received_at)
             values (@CompanyId, @id, @eventId, @streamId, @waits, @behind, @raw, @Code, @Field, @Message, @args::jsonb, @PersonId, @now)
             on conflict (company_id, md5(raw)) do update set tries = quarantine.tries + 1, code = excluded.code, field = excluded.field, reason = excluded.reason, args = excluded.args, waits = excluded.waits
-            """, refused.Select(r => (Raw: r.In.Raw.GetRawText(), r.In, r.Why)).OrderBy(r => r.Raw, StringComparer.Ordinal).Select(r => new
+            """, refused.Select(r => (Raw: Written(r.In.Raw), r.In, r.Why)).OrderBy(r => r.Raw, StringComparer.Ordinal).Select(r => new
         {
             sender.CompanyId,
             sender.PersonId,

@@ -137,13 +137,19 @@ export const useEndPages = (filter: EndFilter) =>
 export const useCrews = () => api.useQuery("get", "/api/crews");
 
 /** The company's people by name, however many. */
-export const usePeoplePages = (filter: { find?: string; role?: S["Role"] }) =>
+export const usePeoplePages = (filter: { find?: string; role?: S["Role"]; disabled?: boolean }) =>
   api.useInfiniteQuery(
     "get",
     "/api/people",
     { params: { query: { ...filter, limit: PAGE } } },
     paged<S["Person"]>((p) => p.personId),
   );
+
+/** Where a person is signed in. */
+export const useSignIns = (personId = "") =>
+  api.useQuery("get", "/api/people/{personId}/sign-ins", { params: { path: { personId } } }, { enabled: !!personId });
+
+export const useOwnSignIns = () => api.useQuery("get", "/api/me/sign-ins");
 
 export const useQuarantine = (enabled: boolean) => api.useQuery("get", "/api/quarantine", undefined, { enabled });
 

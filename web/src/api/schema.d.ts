@@ -185,7 +185,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The company's people by name; role takes one role, find a part of a name. */
+        /** The company's people by name; role takes one role, find a part of a name; those who left only where disabled=true. */
         get: {
             parameters: {
                 query?: {
@@ -193,6 +193,7 @@ export interface paths {
                     find?: string;
                     after?: string;
                     limit?: number;
+                    disabled?: boolean;
                 };
                 header?: never;
                 path?: never;
@@ -238,6 +239,243 @@ export interface paths {
             };
         };
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{personId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename a person, move them to another crew, give another role, disable them or take them back. Two who change one: the second gets a 409 with what is there now. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    personId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PersonFields"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Person"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{personId}/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where a person is signed in. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    personId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignInView"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        /** End all sign-ins of a person. */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    personId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give yourself a new password; ends your other sign-ins. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OwnPassword"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where you are signed in. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignInView"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        /** End all your sign-ins but this one. */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sign-ins/{signInId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End one of your sign-ins. */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    signInId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -5923,6 +6161,10 @@ export interface components {
             kind: components["schemas"]["LimitKind"];
             yaml: string;
         };
+        OwnPassword: {
+            current: string;
+            password: string;
+        };
         PairedEvent: {
             mean: components["schemas"]["TraceEvent"];
             /** Format: double */
@@ -6011,6 +6253,19 @@ export interface components {
             /** Format: uuid */
             crewId: null | string;
             crewName: null | string;
+            disabled: boolean;
+            /** Format: int32 */
+            version: number;
+        };
+        PersonFields: {
+            name: string;
+            login: string;
+            role: components["schemas"]["Role"];
+            disabled: boolean;
+            /** Format: int32 */
+            version: number;
+            /** Format: uuid */
+            crewId?: null | string;
         };
         /** @enum {unknown} */
         Phase: "thread" | "strip" | "clean" | "cleave" | "join" | "set" | "finish" | "look" | "test" | null;
@@ -6601,6 +6856,17 @@ export interface components {
         SignInRequest: {
             login: string;
             password: string;
+        };
+        SignInView: {
+            /** Format: uuid */
+            signInId: string;
+            /** Format: date-time */
+            madeAt: string;
+            /** Format: date-time */
+            seenAt: string;
+            device: string;
+            address: string;
+            here: boolean;
         };
         SimulateFaceRequest: {
             endFaceClass: components["schemas"]["EndFaceClass"];

@@ -25,6 +25,7 @@ const Limits = lazy(() => import("../features/limits/Limits"));
 const Handover = lazy(() => import("../features/handover/Handover"));
 const EndRecord = lazy(() => import("../features/handover/EndRecord"));
 const Kit = lazy(() => import("../features/kit/Kit"));
+const Account = lazy(() => import("../features/accounts/Account"));
 const Crew = lazy(() => import("../features/accounts/Crew"));
 
 export function App() {
@@ -57,6 +58,7 @@ export function App() {
                 <Route path="handover/:endId" element={<EndRecord />} />
                 <Route path="kit" element={<Kit />} />
                 <Route path="crew" element={<Crew />} />
+                <Route path="account" element={<Account />} />
                 <Route path="*" element={<Nothing text={t("app.notFound")} />} />
               </Routes>
             </Suspense>

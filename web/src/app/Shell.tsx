@@ -136,6 +136,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
                 label: look === "light" ? t("app.themeDark") : t("app.themeLight"),
                 onClick: () => setLook(look === "light" ? "dark" : "light"),
               },
+              { key: "mine", label: t("account.mine"), onClick: () => navigate("/account") },
               { key: "out", label: t("app.signOut"), onClick: leave },
             ],
           }}

@@ -42,8 +42,8 @@ export function useWords() {
   return (text: string | null | undefined) => formatWords(text ?? "", unit);
 }
 
-/** A time as the site's clock shows it. */
-export function siteTime(iso: string, timeZone: string) {
+/** A time as the site's clock shows it; with no site, as this device's does. */
+export function siteTime(iso: string, timeZone?: string) {
   return new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short", timeZone }).format(new Date(iso));
 }
 

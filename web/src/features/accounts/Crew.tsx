@@ -1,17 +1,25 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { App, Button, Form, Input, Select } from "antd";
+import { App, Button, Checkbox, Form, Input, Modal, Select } from "antd";
 import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { http, type S, stale } from "../../api/client";
-import { useCrews, usePeoplePages } from "../../api/hooks";
+import { useCrews, usePeoplePages, useSignIns } from "../../api/hooks";
+import { RowEdit } from "../../domain/RowEdit";
 import { Await, Find, Grid, useChoices, useFault } from "../../ui/Parts";
+import { SignInList } from "./SignInList";
 
 /** The office keeps crews and people. */
 export default function Crew() {
   const { t } = useTranslation();
   const crews = useCrews();
   const [typed, setTyped] = useState("");
-  const people = usePeoplePages({ find: useDeferredValue(typed.trim()) || undefined });
+  const [withLeft, setWithLeft] = useState(false);
+  const people = usePeoplePages({
+    find: useDeferredValue(typed.trim()) || undefined,
+    disabled: withLeft || undefined,
+  });
+  const [changing, setChanging] = useState<S["Person"] | null>(null);
+  const [watched, setWatched] = useState<S["Person"] | null>(null);
   const client = useQueryClient();
   const fault = useFault();
   const options = useChoices();
@@ -102,7 +110,12 @@ export default function Crew() {
       </div>
       <section className="card scroll">
         <h2>{t("account.people")}</h2>
-        <Find label={t("account.find")} value={typed} onChange={setTyped} />
+        <div className="row middle">
+          <Find label={t("account.find")} value={typed} onChange={setTyped} />
+          <Checkbox checked={withLeft} onChange={(e) => setWithLeft(e.target.checked)}>
+            {t("account.withLeft")}
+          </Checkbox>
+        </div>
         <Await of={people}>
           {(pages) => (
             <Grid
@@ -110,13 +123,26 @@ export default function Crew() {
               rows={pages.pages.flat()}
               empty={t("account.nobody")}
               columns={[
-                { title: t("account.personName"), render: (p) => p.name },
+                {
+                  title: t("account.personName"),
+                  render: (p) => (p.disabled ? `${p.name} · ${t("account.left")}` : p.name),
+                },
                 { title: t("account.login"), render: (p) => p.login },
                 { title: t("account.role"), render: (p) => t(`role.${p.role}`) },
                 { title: t("account.crew"), render: (p) => p.crewName },
                 {
-                  title: t("account.password"),
-                  render: (p) => <Button onClick={() => newPassword(p)}>{t("account.newPassword")}</Button>,
+                  title: t("account.change"),
+                  render: (p) => (
+                    <div className="row middle">
+                      <Button aria-label={`${t("account.change")}: ${p.name}`} onClick={() => setChanging(p)}>
+                        {t("account.change")}
+                      </Button>
+                      <Button onClick={() => newPassword(p)}>{t("account.newPassword")}</Button>
+                      <Button aria-label={`${t("account.signIns")}: ${p.name}`} onClick={() => setWatched(p)}>
+                        {t("account.signIns")}
+                      </Button>
+                    </div>
+                  ),
                 },
               ]}
             />
@@ -124,6 +150,63 @@ export default function Crew() {
         </Await>
         {people.hasNextPage && <Button onClick={() => people.fetchNextPage()}>{t("app.more")}</Button>}
       </section>
+      {changing && (
+        <RowEdit
+          title={t("account.changePerson", { name: changing.name })}
+          row={changing}
+          save={(values, version) =>
+            http.PUT("/api/people/{personId}", {
+              params: { path: changing },
+              body: { ...(values as S["PersonFields"]), version },
+            })
+          }
+          fields={[
+            { name: "name", label: t("account.personName"), kind: "text" },
+            { name: "login", label: t("account.login"), kind: "text" },
+            {
+              name: "role",
+              label: t("account.role"),
+              kind: "choice",
+              options: options("role", ["installer", "lead", "office", "viewer"]),
+            },
+            {
+              name: "crewId",
+              label: t("account.crew"),
+              kind: "choice",
+              optional: true,
+              options: (crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name })),
+            },
+            { name: "disabled", label: t("account.disabled"), kind: "flag" },
+          ]}
+          onDone={() => setChanging(null)}
+        />
+      )}
+      {watched && <Watched person={watched} onDone={() => setWatched(null)} />}
     </>
+  );
+}
+
+/** Where somebody is signed in, and the end of it: a tablet that was lost. */
+function Watched({ person, onDone }: { person: S["Person"]; onDone: () => void }) {
+  const { t } = useTranslation();
+  const signIns = useSignIns(person.personId);
+  const client = useQueryClient();
+  const fault = useFault();
+  const endAll = () =>
+    http
+      .DELETE("/api/people/{personId}/sign-ins", { params: { path: person } })
+      .then(() => stale(client, "/api/people/{personId}/sign-ins"))
+      .catch(fault);
+  return (
+    <Modal open title={t("account.signInsOf", { name: person.name })} onCancel={onDone} footer={null} width={720}>
+      <Await of={signIns}>
+        {(list) => (
+          <div className="scroll">
+            <SignInList list={list} />
+            {list.length > 0 && <Button onClick={endAll}>{t("account.endAll")}</Button>}
+          </div>
+        )}
+      </Await>
+    </Modal>
   );
 }

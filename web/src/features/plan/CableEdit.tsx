@@ -3,9 +3,9 @@ import { Form, InputNumber, Modal } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { ApiError, http, type S } from "../../api/client";
+import { Both } from "../../domain/Both";
 import { useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
-import { Both } from "./Both";
 
 type Fields = Pick<
   S["Cable"],

@@ -3,9 +3,9 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { placesOf } from "../../domain/places";
+import { RowEdit, type RowField } from "../../domain/RowEdit";
 import { choices, useChoices } from "../../ui/Parts";
 import { changeRow, type RowKind } from "./api";
-import { RowEdit, type RowField } from "./RowEdit";
 
 type Add = (kind: RowKind, values: object, form: FormInstance) => void;
 type Part = S["ChainPart"];

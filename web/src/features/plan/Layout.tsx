@@ -7,6 +7,7 @@ import { ApiError, answered, http, type S } from "../../api/client";
 import { strandIn, useKnown, useLoom, useProcedures } from "../../api/hooks";
 import { NoProcedure } from "../../domain/NoProcedure";
 import { placesOf } from "../../domain/places";
+import { RowEdit, type RowField } from "../../domain/RowEdit";
 import { choices, StrandName, useChoices, useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
 import { strandPaint } from "../../ui/theme";
@@ -14,7 +15,6 @@ import { Assign } from "./Assign";
 import { addRow, changeRow, type RowKind, removeRow } from "./api";
 import { CableEdit } from "./CableEdit";
 import { Channel } from "./Channel";
-import { RowEdit, type RowField } from "./RowEdit";
 
 /** Spaces, panels, cables, and the connectors that go on them. */
 export function Layout({ detail }: { detail: S["JobDetail"] }) {

@@ -6,9 +6,9 @@ import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
 import { ApiError, answered, http, type S } from "../../api/client";
 import { useCrews, useJob, useLimits, useSession } from "../../api/hooks";
+import { Both } from "../../domain/Both";
 import { JobPick } from "../../domain/JobPick";
 import { Await, useFault } from "../../ui/Parts";
-import { Both } from "./Both";
 import { Layout } from "./Layout";
 
 const NEW = "new";

@@ -2,9 +2,9 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Checkbox, Form, Input, InputNumber, Modal, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { ApiError } from "../../api/client";
-import { useFault } from "../../ui/Parts";
-import { type Room, roomy } from "../../ui/room";
+import { ApiError } from "../api/client";
+import { useFault } from "../ui/Parts";
+import { type Room, roomy } from "../ui/room";
 import { Both } from "./Both";
 
 export type RowField = {

@@ -1,6 +1,6 @@
 import { Button, Modal } from "antd";
 import { useTranslation } from "react-i18next";
-import { Grid } from "../../ui/Parts";
+import { Grid } from "../ui/Parts";
 
 /** Two changed one thing: what differs, side by side, and whose it shall be. */
 export function Both(props: {
