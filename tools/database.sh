@@ -66,22 +66,31 @@ database_create() { database_exists "$1" || sql postgres "create database \"$1\"
 
 database_drop() { sql postgres "drop database if exists \"$1\" with (force)"; }
 
+# A file's name as its caller means it: from where the caller stands.
+from_caller() { case $1 in /* | '') echo "$1" ;; *) echo "$CALLER/$1" ;; esac; }
+
+# backup FILE [--demo]
 backup() {
-  local file=$1
+  local file ran=no database=rhabdon
+  file=$(from_caller "$1")
   [ -n "$file" ] || { usage >&2; exit 2; }
+  case $2 in '') ;; --demo) database=rhabdon_demo ;; *) usage >&2; exit 2 ;; esac
   need_tools
-  local ran=no
   CLUSTER=$STATE/pg-data
   [ ! -d "$CLUSTER" ] || ! cluster_runs || ran=yes
   cluster_start data
-  database_exists rhabdon || { [ $ran = yes ] || cluster_stop data; echo "rhabdon: there is nothing to back up yet" >&2; exit 1; }
-  "$PG_BIN/pg_dump" -Fc -d rhabdon -f "$file.part" && mv "$file.part" "$file"
+  database_exists $database || { [ $ran = yes ] || cluster_stop data; echo "rhabdon: there is nothing to back up yet" >&2; exit 1; }
+  # Everybody's work and the hashes of their passwords: for its owner alone.
+  local status=0
+  (umask 077; "$PG_BIN/pg_dump" -Fc -d $database -f "$file.part" && mv "$file.part" "$file") || { rm -f "$file.part"; status=1; }
   [ $ran = yes ] || cluster_stop data
+  [ $status = 0 ] || exit $status
   echo "Wrote $file."
 }
 
 restore() {
-  local file=$1 overwrite=$2 ran=no
+  local file overwrite=$2 ran=no
+  file=$(from_caller "$1")
   [ -n "$file" ] || { usage >&2; exit 2; }
   need_tools
   "$PG_BIN/pg_restore" -l "$file" >/dev/null 2>&1 || { echo "rhabdon: $file is not a backup of ours" >&2; exit 1; }

@@ -135,6 +135,32 @@ public class MethodTests(TestHost host)
         Assert.Contains(c.JobId.ToString(), await Read(own.Socket));
     }
 
+    [Fact]
+    public async Task A_viewer_who_is_taken_off_a_job_stops_hearing_of_it_at_once()
+    {
+        var c = await host.NewCompany();
+        var office = await c.SignIn("office");
+        var viewers = $"/api/jobs/{c.JobId}/viewers";
+        (await office.Send("PUT", viewers, new { personIds = new[] { c.Person("viewer").PersonId } })).EnsureSuccessStatusCode();
+        var viewer = await c.SignIn("viewer");
+        var (socket, answer) = await Listen(viewer, c.JobId);
+        Assert.DoesNotContain("error", answer);
+        (await office.Send("PUT", viewers, new { personIds = Array.Empty<PersonId>() })).EnsureSuccessStatusCode();
+        (await (await c.SignIn("installer1")).Post("/api/ledger", new[] { c.Event(c.Ends[0], EventKind.Noted, new Noted("x")) })).EnsureSuccessStatusCode();
+        string heard;
+        try
+        {
+            heard = await Read(socket);
+        }
+        catch (Exception e) when (e is WebSocketException or IOException)
+        {
+            heard = ""; // the line is cut
+        }
+
+        Assert.DoesNotContain(c.JobId.ToString(), heard);
+        Assert.Contains("no such job among yours", (await Listen(viewer, c.JobId)).Answer);
+    }
+
     private async Task<(WebSocket Socket, string Answer)> Listen(Caller caller, JobId jobId)
     {
         var client = host.WebSockets();

@@ -130,4 +130,45 @@ test("from the first visit of an empty database to a company, crew, people, a pl
   await expect(lead.getByLabel("Sign-in name")).toBeVisible();
   await tab.reload();
   await expect(tab.getByLabel("Sign-in name")).toBeVisible();
+
+  // A lost tablet, another crew, a better name, and goodbye: the office keeps its people.
+  await lead.getByLabel("Sign-in name").fill("bryn");
+  await lead.getByLabel("Password", { exact: true }).fill("a slate roof in rain");
+  await lead.getByRole("button", { name: "Sign in" }).click();
+  await expect(lead.getByText("No open jobs.")).toBeVisible();
+  await page.reload();
+  await page.getByRole("button", { name: "Sign-ins: Bryn Sollas" }).click();
+  const watched = page.getByRole("dialog", { name: "Where Bryn Sollas is signed in" });
+  await expect(watched.getByRole("row").filter({ hasText: "Chrome" }).first()).toBeVisible();
+  await watched.getByRole("button", { name: "End all" }).click();
+  await expect(watched.getByText("Nowhere.")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await lead.reload();
+  await expect(lead.getByLabel("Sign-in name")).toBeVisible();
+  await page.getByRole("button", { name: "Change: Bryn Sollas" }).click();
+  const change = page.getByRole("dialog", { name: "Bryn Sollas: name, crew, role" });
+  await change.getByLabel("Name", { exact: true }).fill("Bryn Sollas-Wren");
+  await change.getByLabel("Has left: cannot sign in").check();
+  await change.getByRole("button", { name: "Save" }).click();
+  await expect(page.getByRole("row").filter({ hasText: "Bryn" })).toHaveCount(0);
+  await page.getByText("Also those who have left").click();
+  await expect(page.getByRole("row").filter({ hasText: "Bryn Sollas-Wren · has left" })).toBeVisible();
+  await lead.getByLabel("Sign-in name").fill("bryn");
+  await lead.getByLabel("Password", { exact: true }).fill("a slate roof in rain");
+  await lead.getByRole("button", { name: "Sign in" }).click();
+  await expect(lead.getByText("Name and password do not match.")).toBeVisible();
+
+  // One's own password: what is wrong is said beside its field.
+  await page.getByRole("button", { name: /^Oona Brack/ }).click();
+  await page.getByRole("menuitem", { name: "Password and sign-ins" }).click();
+  await expect(page.getByText("this device")).toBeVisible();
+  await page.getByLabel("Your password now").fill("two gulls");
+  await page.getByLabel("New password").fill("four terns on a mast");
+  await page.getByRole("button", { name: "Change password" }).click();
+  await expect(page.getByText("That is not your password.")).toBeVisible();
+  await page.getByLabel("Your password now").fill("two gulls on a wire");
+  await page.getByRole("button", { name: "Change password" }).click();
+  await expect(page.getByText("Password changed.")).toBeVisible();
+  await page.goto(wire.address);
+  await expect(page.getByRole("heading", { name: "Today" })).toBeVisible();
 });

@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Identity;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
+using Rhabdon.Server.Ledger;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
@@ -149,15 +150,21 @@ public static class AccountEndpoints
 
     private static async Task<IReadOnlyList<SignInView>> OwnSignIns(ClaimsPrincipal user, SignIns signIns, CancellationToken cancel) => Views(await signIns.Of(user.Scope().CompanyId, user.Scope().PersonId, cancel), user);
 
-    private static async Task EndOwn(SignInId signInId, ClaimsPrincipal user, SignIns signIns, CancellationToken cancel)
+    private static async Task EndOwn(SignInId signInId, ClaimsPrincipal user, SignIns signIns, Watchers watchers, CancellationToken cancel)
     {
         if (!await signIns.End(user.Scope().CompanyId, user.Scope().PersonId, signInId, cancel))
         {
             throw new ApiException(404, Refusal.Of("not-found", "signInId"));
         }
+
+        watchers.Cut(user.Scope().CompanyId, user.Scope().PersonId);
     }
 
-    private static Task EndOthers(ClaimsPrincipal user, SignIns signIns, CancellationToken cancel) => signIns.EndAll(user.Scope().CompanyId, user.Scope().PersonId, user.SignInId(), cancel);
+    private static async Task EndOthers(ClaimsPrincipal user, SignIns signIns, Watchers watchers, CancellationToken cancel)
+    {
+        await signIns.EndAll(user.Scope().CompanyId, user.Scope().PersonId, user.SignInId(), cancel);
+        watchers.Cut(user.Scope().CompanyId, user.Scope().PersonId);
+    }
 
     private static async Task<IReadOnlyList<SignInView>> SignInsOf(PersonId personId, ClaimsPrincipal user, People people, SignIns signIns, CancellationToken cancel)
     {
@@ -165,10 +172,11 @@ public static class AccountEndpoints
         return Views(await signIns.Of(user.Scope().CompanyId, personId, cancel), user);
     }
 
-    private static async Task EndSignInsOf(PersonId personId, ClaimsPrincipal user, People people, SignIns signIns, CancellationToken cancel)
+    private static async Task EndSignInsOf(PersonId personId, ClaimsPrincipal user, People people, SignIns signIns, Watchers watchers, CancellationToken cancel)
     {
         await Known(personId, user, people, cancel);
         await signIns.EndAll(user.Scope().CompanyId, personId, null, cancel);
+        watchers.Cut(user.Scope().CompanyId, personId);
     }
 
     private static async Task<Person> Known(PersonId personId, ClaimsPrincipal user, People people, CancellationToken cancel) =>
@@ -216,13 +224,14 @@ public static class AccountEndpoints
         }
     }
 
-    private static async Task<Person> Change(PersonId personId, PersonFields r, ClaimsPrincipal user, People people, TimeProvider clock, CancellationToken cancel)
+    private static async Task<Person> Change(PersonId personId, PersonFields r, ClaimsPrincipal user, People people, Watchers watchers, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
         await Known(personId, user, people, cancel);
         await KnownCrew(r.CrewId, scope, people, cancel);
         var change = await people.Change(scope.CompanyId, new(personId, r.Name.Trim(), r.Login.Trim(), r.Role, r.CrewId, null, r.Disabled, r.Version), clock.GetCurrentInstant(), cancel);
         var now = await people.Find(scope.CompanyId, personId, cancel);
+        watchers.Cut(scope.CompanyId, personId);
         return change switch
         {
             PersonChange.LastOffice => throw new ApiException(409, Refusal.Of("last-office", r.Disabled ? "disabled" : "role")),
@@ -231,10 +240,11 @@ public static class AccountEndpoints
         };
     }
 
-    private static async Task SetPassword(PersonId personId, NewPassword r, ClaimsPrincipal user, People people, IPasswordHasher<string> hasher, CancellationToken cancel)
+    private static async Task SetPassword(PersonId personId, NewPassword r, ClaimsPrincipal user, People people, Watchers watchers, IPasswordHasher<string> hasher, CancellationToken cancel)
     {
         var person = await Known(personId, user, people, cancel);
         Passwords.Check(r.Password, person.Name, person.Login);
         await people.SetPassword(user.Scope().CompanyId, personId, hasher.HashPassword("", r.Password), cancel);
+        watchers.Cut(user.Scope().CompanyId, personId);
     }
 }

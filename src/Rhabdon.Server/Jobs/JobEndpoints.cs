@@ -106,10 +106,13 @@ public static class JobEndpoints
         return new(await jobs.Viewers(user.Scope().CompanyId, jobId, cancel));
     }
 
-    private static async Task SetViewers(JobId jobId, Viewers r, ClaimsPrincipal user, Store.Jobs jobs, CancellationToken cancel)
+    private static async Task SetViewers(JobId jobId, Viewers r, ClaimsPrincipal user, Store.Jobs jobs, Ledger.Watchers watchers, CancellationToken cancel)
     {
+        var company = user.Scope().CompanyId;
         await Seen(jobs, user.Scope(), jobId, cancel);
-        await jobs.SetViewers(user.Scope().CompanyId, jobId, r.PersonIds, cancel);
+        var before = await jobs.Viewers(company, jobId, cancel);
+        await jobs.SetViewers(company, jobId, r.PersonIds, cancel);
+        watchers.Cut(company, before.Except(r.PersonIds));
     }
 
     /// <exception cref="ApiException">The job is not there for this person; they are not told whether it exists.</exception>

@@ -14,9 +14,6 @@ export function SignInList({ list, onEnd }: { list: S["SignInView"][]; onEnd?: (
       empty={t("account.nowhere")}
       columns={[
         { title: t("account.device"), render: (s) => (s.here ? `${s.device} · ${t("account.here")}` : s.device) },
-        { title: t("account.address"), render: (s) => s.address },
-        { title: t("account.madeAt"), render: (s) => siteTime(s.madeAt) },
-        { title: t("account.seenAt"), render: (s) => siteTime(s.seenAt) },
         ...(onEnd
           ? [
               {
@@ -33,6 +30,9 @@ export function SignInList({ list, onEnd }: { list: S["SignInView"][]; onEnd?: (
               },
             ]
           : []),
+        { title: t("account.address"), render: (s) => s.address },
+        { title: t("account.madeAt"), render: (s) => siteTime(s.madeAt) },
+        { title: t("account.seenAt"), render: (s) => siteTime(s.seenAt) },
       ]}
     />
   );
