@@ -27,4 +27,19 @@ for what in demo serve; do
   said=$(./rhabdon $what --port 5999 2>&1) && fail "a second $what was not refused"
   [[ $said == *"already serves from this checkout"* ]] || fail "a second $what was refused without the reason: $said"
 done
+
+# A backup lies where its caller stands, for its owner alone.
+(
+  umask 022
+  STATE=$work CALLER=$work PG_BIN=$work/bin
+  . tools/database.sh
+  need_tools() { :; }
+  cluster_runs() { true; }
+  cluster_start() { :; }
+  database_exists() { true; }
+  printf '%s\n' '#!/bin/sh' 'while [ "$1" != -f ]; do shift; done; echo data >"$2"' >"$work/bin/pg_dump"
+  chmod +x "$work/bin/pg_dump"
+  backup tonight.dump "" >/dev/null
+)
+[ "$(stat -c %a "$work/tonight.dump" 2>/dev/null)" = 600 ] || fail "a backup is not where its caller stands, for its owner alone"
 echo "the command: passed"

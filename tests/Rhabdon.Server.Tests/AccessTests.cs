@@ -117,6 +117,7 @@ public class AccessTests(TestHost host)
         ["GET /api/calc/strands/{number}"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/ledger"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/quarantine"] = [401, 403, 403, 403, 200, 200, 200],
+        ["GET /api/quarantine/{quarantineId}"] = [401, 403, 403, 403, 404, 404, 404],
         ["POST /api/quarantine/{quarantineId}/retry"] = [401, 403, 403, 403, 404, 404, 404],
         ["POST /api/quarantine/{quarantineId}/set-aside"] = [401, 403, 403, 403, 404, 404, 404],
         ["GET /api/facts/{kind}"] = [401, 403, 403, 403, 403, 404, 404],

@@ -96,7 +96,14 @@ public class StrangerTests(TestHost host)
         var answer = await installer.SendContent("/api/ledger", new ByteArrayContent([(byte)'[', .. bad, (byte)',', .. good, (byte)']']) { Headers = { ContentType = new("application/json") } });
         var lines = JsonNode.Parse(await answer.Content.ReadAsStringAsync())!["events"]!.AsArray();
         Assert.Equal(["quarantined", "stored"], lines.Select(l => l!["outcome"]!.GetValue<string>()));
-        Assert.Contains("�(", (await (await c.SignIn("lead1")).Get("/api/quarantine"))[0]!["raw"]!.GetValue<string>());
+        var lead = await c.SignIn("lead1");
+        Assert.Contains("\uFFFD(", (await lead.Get("/api/quarantine"))[0]!["raw"]!.GetValue<string>());
+
+        // Of a huge one the list holds the beginning; all of it is there for who asks.
+        (await installer.Post("/api/ledger", new[] { new { junk = new string('x', 900_000) } })).EnsureSuccessStatusCode();
+        var head = (await lead.Get("/api/quarantine"))[0]!;
+        Assert.Equal((2000, 900_011), (head["raw"]!.GetValue<string>().Length, head["rawLength"]!.GetValue<int>()));
+        Assert.Equal(900_011, (await lead.Get($"/api/quarantine/{head["quarantineId"]}"))["raw"]!.GetValue<string>().Length);
     }
 
     [Fact]

@@ -30,6 +30,8 @@ for (const look of ["light", "dark"]) {
     await signIn(page, "mira");
     await page.goto("/crew");
     await scan("/crew");
+    await page.goto("/account");
+    await scan("/account");
     await page.goto("/methods/limits");
     await page.getByRole("button", { name: "House limits from these" }).click();
     await scan("limits being edited");

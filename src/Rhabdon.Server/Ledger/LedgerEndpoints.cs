@@ -26,7 +26,8 @@ public static class LedgerEndpoints
         api.MapPost("/ledger", Append).RequireAuthorization(Policies.Work).WithMetadata(new EventBatchMark()).Accepts<IReadOnlyList<LedgerEvent>>("application/json")
             .WithSummary("Take in up to 500 events. Each is stored, known already, or quarantined with the reason.")
             .WithDescription("An event of an end: id (UUIDv7), endId, attempt, kind, at, deviceId, deviceSeq, actorId, body. Of a batch, job, crew, tool, lot or instrument: stream and streamId in place of endId and attempt. Sending one again is harmless. Events of one device are taken in by deviceSeq.");
-        api.MapGet("/quarantine", List).RequireAuthorization(Policies.Plan).WithSummary("Events that the rules refused, newest first: your crew's, the office sees all.");
+        api.MapGet("/quarantine", List).RequireAuthorization(Policies.Plan).WithSummary("Events that the rules refused, newest first: your crew's, the office sees all. Of each its beginning.");
+        api.MapGet("/quarantine/{quarantineId:guid}", Whole).RequireAuthorization(Policies.Plan).WithSummary("One quarantined event, all of it.");
         api.MapPost("/quarantine/{quarantineId:guid}/retry", Retry).RequireAuthorization(Policies.Plan)
             .WithSummary("Take a quarantined event in again; the lead vouches for it where it was sent under another's sign-in.");
         api.MapPost("/quarantine/{quarantineId:guid}/set-aside", SetAside).RequireAuthorization(Policies.Plan).WithSummary("Close a quarantined event without taking it in. It is kept.");
@@ -63,7 +64,11 @@ public static class LedgerEndpoints
     }
 
     private static async Task<IReadOnlyList<Quarantined>> List(ClaimsPrincipal user, CancellationToken cancel, Quarantine quarantine, QuarantineId? after = null, int limit = 50) =>
-        [.. (await quarantine.List(user.Scope(), after, Math.Clamp(limit, 1, LargestPage), cancel)).Select(q => q with { Reason = Sentences.English.Say(q.Why()) })];
+        [.. (await quarantine.List(user.Scope(), after, Math.Clamp(limit, 1, LargestPage), cancel)).Select(Said)];
+
+    private static async Task<Quarantined> Whole(QuarantineId quarantineId, ClaimsPrincipal user, Quarantine quarantine, CancellationToken cancel) => Said(await Held(user.Scope(), quarantineId, quarantine, cancel));
+
+    private static Quarantined Said(Quarantined q) => q with { Reason = Sentences.English.Say(q.Why()) };
 
     private static async Task<IntakeLine> Retry(QuarantineId quarantineId, ClaimsPrincipal user, Intake intake, Quarantine quarantine, IHubContext<Live> live, TimeProvider clock, CancellationToken cancel)
     {

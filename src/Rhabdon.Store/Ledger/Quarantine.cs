@@ -9,7 +9,9 @@ using Rhabdon.Core.Planning;
 
 namespace Rhabdon.Store;
 
-public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, string Code, string Field, string Reason, [property: JsonIgnore] string? ArgsJson, string SenderName, Instant ReceivedAt, int Tries)
+/// <param name="Raw">As it came; in a list its beginning.</param>
+/// <param name="RawLength">How many characters it has in all.</param>
+public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, int RawLength, string Code, string Field, string Reason, [property: JsonIgnore] string? ArgsJson, string SenderName, Instant ReceivedAt, int Tries)
 {
     public Refusal Why() => new(Code, Field, Reason, ArgsJson is null ? null : JsonSerializer.Deserialize<Dictionary<string, object>>(ArgsJson));
 }
@@ -20,23 +22,26 @@ public sealed class Quarantine(NpgsqlDataSource db)
     /// <summary>More than this are not tried again by themselves.</summary>
     private const int MostWaiting = 200;
 
+    /// <summary>What a list shows of an event: a junk event may be as large as a request.</summary>
+    private const int Head = 2000;
+
     /// <summary>Open quarantined events, newest first. Keyset paging by <paramref name="after"/>.</summary>
     public async Task<IReadOnlyList<Quarantined>> List(Scope scope, QuarantineId? after, int limit, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<Quarantined>(cancel, """
-            select q.quarantine_id, q.event_id, q.raw, q.code, q.field, q.reason, q.args::text as args_json, p.name as sender_name, q.received_at, q.tries
+            select q.quarantine_id, q.event_id, left(q.raw, @Head) as raw, length(q.raw) as raw_length, q.code, q.field, q.reason, q.args::text as args_json, p.name as sender_name, q.received_at, q.tries
             from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
             where q.company_id = @CompanyId and q.settled_at is null and (@Office or p.crew_id = @WorkCrewId) and (@after::uuid is null or q.quarantine_id < @after)
             order by q.quarantine_id desc limit @limit
-            """, Jobs.Params(scope, new { after, limit }))];
+            """, Jobs.Params(scope, new { after, limit, Head }))];
     }
 
     public async Task<Quarantined?> Find(Scope scope, QuarantineId quarantineId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<Quarantined>(cancel, """
-            select q.quarantine_id, q.event_id, q.raw, q.code, q.field, q.reason, q.args::text as args_json, p.name as sender_name, q.received_at, q.tries
+            select q.quarantine_id, q.event_id, q.raw, length(q.raw) as raw_length, q.code, q.field, q.reason, q.args::text as args_json, p.name as sender_name, q.received_at, q.tries
             from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
             where q.company_id = @CompanyId and q.quarantine_id = @quarantineId and q.settled_at is null and (@Office or p.crew_id = @WorkCrewId)
             """, Jobs.Params(scope, new { quarantineId }));

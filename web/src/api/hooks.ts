@@ -153,6 +153,10 @@ export const useOwnSignIns = () => api.useQuery("get", "/api/me/sign-ins");
 
 export const useQuarantine = (enabled: boolean) => api.useQuery("get", "/api/quarantine", undefined, { enabled });
 
+/** One refused entry, all of it. */
+export const useQuarantined = (quarantineId: string, enabled: boolean) =>
+  api.useQuery("get", "/api/quarantine/{quarantineId}", { params: { path: { quarantineId } } }, { enabled });
+
 /** Batches whose container holds other shards than were made. */
 export const useContainersOff = () => api.useQuery("get", "/api/batches/off");
 

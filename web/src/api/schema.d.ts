@@ -2937,7 +2937,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Events that the rules refused, newest first: your crew's, the office sees all. */
+        /** Events that the rules refused, newest first: your crew's, the office sees all. Of each its beginning. */
         get: {
             parameters: {
                 query?: {
@@ -2957,6 +2957,44 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["Quarantined"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quarantine/{quarantineId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One quarantined event, all of it. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    quarantineId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Quarantined"];
                     };
                 };
             };
@@ -6476,6 +6514,8 @@ export interface components {
             /** Format: uuid */
             eventId: null | string;
             raw: string;
+            /** Format: int32 */
+            rawLength: number;
             code: string;
             field: string;
             reason: string;

@@ -1,9 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { App, Button } from "antd";
+import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { answered, http, type S, stale } from "../../api/client";
-import { useContainersOff, useEnds, useQuarantine } from "../../api/hooks";
+import { useContainersOff, useEnds, useQuarantine, useQuarantined } from "../../api/hooks";
 import { ContainerOff } from "../../domain/ContainerOff";
 import { StatusMark } from "../../domain/Verdict";
 import { useLedger } from "../../offline/useLedger";
@@ -104,10 +105,7 @@ export default function Rework() {
                     <div className="row">
                       <Button onClick={() => retry(q)}>{t("rework.takeIn")}</Button>
                       <Button onClick={() => setAside(q)}>{t("rework.setAside")}</Button>
-                      <details>
-                        <summary>{q.code}</summary>
-                        <pre className="scroll">{q.raw}</pre>
-                      </details>
+                      <AsItCame of={q} />
                     </div>
                   </li>
                 ))}
@@ -117,6 +115,18 @@ export default function Rework() {
         </Await>
       </section>
     </>
+  );
+}
+
+/** What was refused, as it came: a list holds the beginning, the rest is asked for when somebody opens it. */
+function AsItCame({ of }: { of: S["Quarantined"] }) {
+  const [open, setOpen] = useState(false);
+  const whole = useQuarantined(of.quarantineId, open && of.rawLength > of.raw.length);
+  return (
+    <details onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary>{of.code}</summary>
+      <pre className="scroll">{whole.data?.raw ?? of.raw}</pre>
+    </details>
   );
 }
 
