@@ -21,6 +21,7 @@ public class AccessTests(TestHost host)
         ["PUT /api/people/{personId}"] = [401, 403, 403, 403, 403, 200, 404],
         ["GET /api/people/{personId}/sign-ins"] = [401, 403, 403, 403, 403, 200, 404],
         ["DELETE /api/people/{personId}/sign-ins"] = [401, 403, 403, 403, 403, 200, 404],
+        ["GET /api/audit"] = [401, 403, 403, 403, 403, 200, 200],
         ["PUT /api/me/password"] = [401, 422, 422, 422, 422, 422, 422],
         ["GET /api/me/sign-ins"] = [401, 200, 200, 200, 200, 200, 200],
         ["DELETE /api/me/sign-ins"] = [401, 200, 200, 200, 200, 200, 200],
@@ -326,6 +327,35 @@ public class AccessTests(TestHost host)
         // The office ends what a lost tablet still has.
         (await (await c.SignIn("office")).Send("DELETE", $"/api/people/{c.Person("installer1").PersonId}/sign-ins")).EnsureSuccessStatusCode();
         Assert.Equal(HttpStatusCode.Unauthorized, (await here.Send("GET", "/api/jobs")).StatusCode);
+    }
+
+    [Fact]
+    public async Task What_was_done_and_what_was_refused_is_written_down_for_the_office()
+    {
+        var c = await host.NewCompany();
+        var (lead, office) = (await c.SignIn("lead1"), await c.SignIn("office"));
+        await (await host.Visit()).Refused("POST", "/api/session", new { login = $"lead1-{c.Tag}", password = "wrong" });
+        (await lead.Post($"/api/jobs/{c.JobId}/spaces", new { code = "S9", name = "Attic" })).EnsureSuccessStatusCode();
+        for (var i = 0; i < 3; i++)
+        {
+            await lead.Refused("POST", "/api/crews", new { name = "Own crew" }); // written down once a minute
+        }
+
+        await lead.Refused("POST", $"/api/jobs/{c.JobId}/spaces", new { code = "S9", name = "Attic" }); // taken: nothing was done
+        (await office.Send("PUT", $"/api/people/{c.Person("lead2").PersonId}/password", new { password = "a slate roof in rain" })).EnsureSuccessStatusCode();
+        (await lead.Post("/api/calc/mix-up", AccessTests.Body("POST /api/calc/mix-up", c))).EnsureSuccessStatusCode();
+
+        var all = (await office.Get("/api/audit?limit=7")).AsArray().Select(e => (Who: e!["personName"]!.GetValue<string>(), What: e["what"]!.GetValue<string>(), Status: e["status"]!.GetValue<int>())).ToList();
+        Assert.Equal(
+            [("Office", "PUT /api/people/{personId}/password", 200), ("Lead 1", "POST /api/crews", 403), ("Lead 1", "POST /api/jobs/{jobId}/spaces", 200), ("Lead 1", "POST /api/session", 401)],
+            all.Take(4));
+        Assert.Equal(("Lead 2", "Customer · Site"), (
+            (await office.Get("/api/audit?what=PUT%20/api/people/%7BpersonId%7D/password"))[0]!["aboutPerson"]!.GetValue<string>(),
+            (await office.Get($"/api/audit?personId={c.Person("lead1").PersonId}&refused=false"))[0]!["aboutJob"]!.GetValue<string>()));
+        Assert.Single((await office.Get($"/api/audit?refused=true&what=POST%20/api/crews")).AsArray());
+        Assert.Empty((await office.Get("/api/audit?until=2026-01-01T00:00:00Z")).AsArray());
+        await Assert.ThrowsAsync<Npgsql.PostgresException>(() => host.Scalar<long>("with gone as (delete from audit where company_id = $1 returning 1) select count(*) from gone", c.Id));
+        Assert.DoesNotContain(c.Tag, (await (await (await host.NewCompany()).SignIn("office")).Get("/api/audit")).ToJsonString());
     }
 
     [Theory]

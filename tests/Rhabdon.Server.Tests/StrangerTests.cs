@@ -86,6 +86,31 @@ public class StrangerTests(TestHost host)
     };
 
     [Fact]
+    public async Task Nobody_waits_for_ever_for_an_end_that_another_holds_and_no_other_end_waits_at_all()
+    {
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        await using var db = Npgsql.NpgsqlDataSource.Create(host.ConnectionString);
+        await using var holder = await db.OpenConnectionAsync();
+        await using var held = await holder.BeginTransactionAsync();
+        await using (var hold = new Npgsql.NpgsqlCommand("select 1 from cable_end where end_id = $1 for update", holder, held) { Parameters = { new() { Value = c.Ends[0].Value } } })
+        {
+            await hold.ExecuteNonQueryAsync();
+        }
+
+        var waits = c.Event(c.Ends[0], EventKind.Noted, new Noted("later"));
+        var waiting = installer.Post("/api/ledger", new[] { waits });
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        (await installer.Post("/api/ledger", new[] { c.Event(c.Ends[1], EventKind.Noted, new Noted("now")) })).EnsureSuccessStatusCode();
+        Assert.True(watch.Elapsed < TimeSpan.FromSeconds(4), $"another end waited {watch.Elapsed}");
+        var answer = await waiting;
+        Assert.Equal((HttpStatusCode.ServiceUnavailable, "busy"), (answer.StatusCode, JsonNode.Parse(await answer.Content.ReadAsStringAsync())!["code"]!.GetValue<string>()));
+        Assert.True(answer.Headers.RetryAfter is not null);
+        await held.RollbackAsync();
+        Assert.Equal("stored", JsonNode.Parse(await (await installer.Post("/api/ledger", new[] { waits })).Content.ReadAsStringAsync())!["events"]![0]!["outcome"]!.GetValue<string>());
+    }
+
+    [Fact]
     public async Task An_event_whose_bytes_are_no_letters_costs_no_other_one()
     {
         var c = await host.NewCompany();

@@ -32,6 +32,8 @@ for (const look of ["light", "dark"]) {
     await scan("/crew");
     await page.goto("/account");
     await scan("/account");
+    await page.goto("/audit");
+    await scan("/audit");
     await page.goto("/methods/limits");
     await page.getByRole("button", { name: "House limits from these" }).click();
     await scan("limits being edited");

@@ -158,6 +158,14 @@ test("from the first visit of an empty database to a company, crew, people, a pl
   await lead.getByRole("button", { name: "Sign in" }).click();
   await expect(lead.getByText("Name and password do not match.")).toBeVisible();
 
+  // What was done and what was refused stands there for the office.
+  await page.getByRole("button", { name: /^Oona Brack/ }).click();
+  await page.getByRole("menuitem", { name: "What was done" }).click();
+  await expect(page.getByRole("row").filter({ hasText: "Refused: signed in" })).toContainText("Bryn Sollas-Wren");
+  await choose(page, "What", "changed a person");
+  await expect(page.getByRole("row").filter({ hasText: "changed a person" })).toContainText("Bryn Sollas-Wren");
+  await expect(page.getByRole("row").filter({ hasText: "signed in" })).toHaveCount(0);
+
   // One's own password: what is wrong is said beside its field.
   await page.getByRole("button", { name: /^Oona Brack/ }).click();
   await page.getByRole("menuitem", { name: "Password and sign-ins" }).click();

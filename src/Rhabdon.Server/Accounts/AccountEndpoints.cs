@@ -56,6 +56,8 @@ public static class AccountEndpoints
         api.MapPut("/people/{personId:guid}", Change).RequireAuthorization(Policies.Office).WithSummary("Rename a person, move them to another crew, give another role, disable them or take them back. Two who change one: the second gets a 409 with what is there now.").Produces<ApiProblem>(409);
         api.MapGet("/people/{personId:guid}/sign-ins", SignInsOf).RequireAuthorization(Policies.Office).WithSummary("Where a person is signed in.");
         api.MapDelete("/people/{personId:guid}/sign-ins", EndSignInsOf).RequireAuthorization(Policies.Office).WithSummary("End all sign-ins of a person.");
+        api.MapGet("/audit", AuditOf).RequireAuthorization(Policies.Office).WithSummary("Who did what beside the ledger, newest first: sign-ins, people, plans, procedures, limits, exports, and what was refused to whom.")
+            .WithDescription("what is an operation as this document names it, such as PUT /api/people/{personId}; refused takes only what was refused (true) or done (false); after is the last entry of the page before.");
         api.MapPut("/me/password", ChangeOwn).RequireRateLimiting(Setup.SignInLimit).WithSummary("Give yourself a new password; ends your other sign-ins.");
         api.MapGet("/me/sign-ins", OwnSignIns).WithSummary("Where you are signed in.");
         api.MapDelete("/me/sign-ins/{signInId:guid}", EndOwn).WithSummary("End one of your sign-ins.");
@@ -75,7 +77,7 @@ public static class AccountEndpoints
         return new(true, false, token, await people.CompanyName(scope.CompanyId, cancel), await people.Find(scope.CompanyId, scope.PersonId, cancel));
     }
 
-    private static async Task Enter(SignInRequest request, HttpContext http, People people, SignIns signIns, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel = default)
+    private static async Task Enter(SignInRequest request, HttpContext http, People people, SignIns signIns, Audit audit, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel = default)
     {
         var now = clock.GetCurrentInstant();
         var found = await people.FindByLogin(request.Login.Trim(), cancel);
@@ -98,12 +100,24 @@ public static class AccountEndpoints
                 await signIns.CountFailure(key, free, now, cancel);
             }
 
+            if (found is not null)
+            {
+                await AuditTrail.AddSignIn(audit, http, found, StatusCodes.Status401Unauthorized, now);
+            }
+
             throw new ApiException(401, Refusal.Of("sign-in-failed", "password"));
         }
 
         await signIns.Clear([tried[0].Key], cancel);
         await Begin(http, signIns, found, found.SecurityStamp, device ?? Guid.NewGuid(), now, cancel);
+        await AuditTrail.AddSignIn(audit, http, found, StatusCodes.Status200OK, now);
     }
+
+    private static async Task<IReadOnlyList<AuditEntry>> AuditOf(ClaimsPrincipal user, Audit audit, CancellationToken cancel,
+        PersonId? personId = null, string? what = null, bool? refused = null, DateTimeOffset? from = null, DateTimeOffset? until = null, long? after = null, int limit = 100) =>
+        await audit.List(user.Scope().CompanyId, personId, what, refused, At(from), At(until), after, Math.Clamp(limit, 1, LargestPage), cancel);
+
+    private static Instant? At(DateTimeOffset? time) => time is { } t ? Instant.FromDateTimeOffset(t) : null;
 
     private static async Task Begin(HttpContext http, SignIns signIns, Credentials person, Guid stamp, Guid device, Instant now, CancellationToken cancel)
     {

@@ -54,6 +54,7 @@ public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
             PostgresException { SqlState: PostgresErrorCodes.UniqueViolation } => (409, [new("taken", "id", "There is one like this already.")]),
             PostgresException { SqlState: PostgresErrorCodes.ForeignKeyViolation } => (409, [new("in-use", "id", "Something else rests on this, or what it rests on is not there.")]),
             PostgresException { SqlState: "22021" or "22P05" } => (400, new Refusal[] { new("bad-text", "request", "The text holds a character that cannot be kept.") }),
+            PostgresException { SqlState: PostgresErrorCodes.LockNotAvailable } => (503, [Refusal.Of("busy", "request")]),
             NpgsqlException n when Away.Is(n) => (503, [Refusal.Of("database-away", "request")]),
             _ => (500, (IReadOnlyList<Refusal>)[new("server-fault", "request", "Something broke here. Nothing of this request was kept; try again.")]),
         };
@@ -64,7 +65,7 @@ public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
 
         if (status == 503)
         {
-            log.LogWarning("{Method} {Path} finds no database: {Reason}", http.Request.Method, http.Request.Path, exception.Message);
+            log.LogWarning("{Method} {Path} cannot be done now: {Reason}", http.Request.Method, http.Request.Path, exception.Message);
         }
 
         if ((status == 503 ? Away.RetryAfterS : (exception as ApiException)?.RetryAfterS) is { } seconds)

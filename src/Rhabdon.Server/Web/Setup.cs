@@ -34,7 +34,7 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(connectionString));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton<EvidenceStore>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>();
+        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton<EvidenceStore>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.AddHostedService<FactFollower>().AddHostedService<Records.ProjectionBuilder>();
@@ -89,6 +89,7 @@ public static class Setup
         app.UseRouting();
         app.UseRateLimiter();
         app.UseAuthentication();
+        app.UseMiddleware<AuditTrail>();
         app.UseAuthorization();
         app.UseMiddleware<WriteGuard>();
         app.UseMiddleware<BodyGuard>();

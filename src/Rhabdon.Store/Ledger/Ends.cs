@@ -37,7 +37,9 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
     // The lock is one statement and the reading another: a statement that has waited for a lock still sees the states of before.
     // An end's readings hang on its far end, so both are held, always in the same order. All that follows looks up by key, row by
     // row: its plans are the same each time, and what the planner believes of tables that have just grown does not matter.
+    // Nobody waits for ever for what another holds: after some seconds the device keeps its events and sends them again.
     private const string LockSql = """
+        set local lock_timeout = '8s';
         set local plan_cache_mode = force_generic_plan;
         set local enable_seqscan = off;
         set local enable_hashjoin = off;

@@ -153,6 +153,17 @@ export const useOwnSignIns = () => api.useQuery("get", "/api/me/sign-ins");
 
 export const useQuarantine = (enabled: boolean) => api.useQuery("get", "/api/quarantine", undefined, { enabled });
 
+type AuditFilter = Filter<"/api/audit">;
+
+/** Who did what beside the ledger, newest first. */
+export const useAuditPages = (filter: AuditFilter) =>
+  api.useInfiniteQuery(
+    "get",
+    "/api/audit",
+    { params: { query: { ...filter, limit: PAGE } } },
+    paged<S["AuditEntry"]>((e) => String(e.auditId)),
+  );
+
 /** One refused entry, all of it. */
 export const useQuarantined = (quarantineId: string, enabled: boolean) =>
   api.useQuery("get", "/api/quarantine/{quarantineId}", { params: { path: { quarantineId } } }, { enabled });

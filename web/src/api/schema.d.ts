@@ -353,6 +353,53 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who did what beside the ledger, newest first: sign-ins, people, plans, procedures, limits, exports, and what was refused to whom.
+         * @description what is an operation as this document names it, such as PUT /api/people/{personId}; refused takes only what was refused (true) or done (false); after is the last entry of the page before.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    personId?: string;
+                    what?: string;
+                    refused?: boolean;
+                    from?: string;
+                    until?: string;
+                    after?: number;
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AuditEntry"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/password": {
         parameters: {
             query?: never;
@@ -4665,6 +4712,25 @@ export interface components {
             open: boolean;
             status: components["schemas"]["EndStatus"];
             verdict: components["schemas"]["EndVerdict"];
+        };
+        AuditEntry: {
+            /** Format: int64 */
+            auditId: number;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            personId: null | string;
+            personName: null | string;
+            what: string;
+            /** Format: int32 */
+            status: number;
+            aboutPerson: null | string;
+            aboutJob: null | string;
+            about: {
+                [key: string]: string;
+            };
+            address: string;
+            device: string;
         };
         Band: {
             /** Format: double */

@@ -104,7 +104,8 @@ export async function send(
     }
     // Between this device and the server something is down; that is no answer of ours.
     if (response.status === 502 || response.status === 503 || response.status === 504) {
-      setAway(true);
+      // What somebody else holds for a moment is free again when this is sent next.
+      setAway(problem.code !== "busy");
       throw new NoSignal(problem.title || "No signal");
     }
     setAway(false);

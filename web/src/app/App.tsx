@@ -26,6 +26,7 @@ const Handover = lazy(() => import("../features/handover/Handover"));
 const EndRecord = lazy(() => import("../features/handover/EndRecord"));
 const Kit = lazy(() => import("../features/kit/Kit"));
 const Account = lazy(() => import("../features/accounts/Account"));
+const Audit = lazy(() => import("../features/accounts/Audit"));
 const Crew = lazy(() => import("../features/accounts/Crew"));
 
 export function App() {
@@ -59,6 +60,7 @@ export function App() {
                 <Route path="kit" element={<Kit />} />
                 <Route path="crew" element={<Crew />} />
                 <Route path="account" element={<Account />} />
+                <Route path="audit" element={<Audit />} />
                 <Route path="*" element={<Nothing text={t("app.notFound")} />} />
               </Routes>
             </Suspense>

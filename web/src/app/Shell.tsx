@@ -124,7 +124,10 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
           menu={{
             items: [
               ...(person.role === "office"
-                ? [{ key: "crew", label: t("app.crew"), onClick: () => navigate("/crew") }]
+                ? [
+                    { key: "crew", label: t("app.crew"), onClick: () => navigate("/crew") },
+                    { key: "audit", label: t("audit.title"), onClick: () => navigate("/audit") },
+                  ]
                 : []),
               {
                 key: "unit",

@@ -26,6 +26,21 @@ test("every word that the screens ask for is in the catalogue", () => {
   expect(missing).toEqual([]);
 });
 
+test("everything that the audit writes down has its words", () => {
+  const written = Object.entries(openapi.paths)
+    .filter(
+      ([path]) =>
+        !/^\/api\/(calc\/|ledger$|setup$)|\/check$|\/judge\/|\/(pictures|photos|cleaves|red-light|traces)$/.test(path),
+    )
+    .flatMap(([path, operations]) =>
+      Object.keys(operations)
+        .filter((method) => method !== "get" || path.startsWith("/api/facts/"))
+        .map((method) => `${method.toUpperCase()} ${path}`),
+    );
+  expect(written.length).toBeGreaterThan(30);
+  expect(written.filter((w) => !words.has(`audit.did.${w}`))).toEqual([]);
+});
+
 test("plurals come in both forms, and nothing shouts", () => {
   for (const [key, text] of words) {
     if (key.endsWith("_one")) expect(words.has(key.replace(/_one$/, "_other"))).toBe(true);
