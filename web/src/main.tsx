@@ -33,8 +33,17 @@ function Themed() {
   );
 }
 
-// The app itself is kept on the device, so that it opens in a basement with no network.
-if (import.meta.env.PROD && "serviceWorker" in navigator) navigator.serviceWorker.register("/sw.js").catch(() => {});
+const AGAIN_MS = 10_000;
+
+/** Keeps the app itself on the device, so that it opens in a basement with no network. What broke off over a weak signal is tried again. */
+async function keepApp() {
+  await navigator.serviceWorker.register("/sw.js").catch(() => {});
+  setTimeout(async () => {
+    const kept = await navigator.serviceWorker.getRegistration().catch(() => undefined);
+    if (!kept?.active) void keepApp();
+  }, AGAIN_MS);
+}
+if (import.meta.env.PROD && "serviceWorker" in navigator) void keepApp();
 
 createRoot(document.getElementById("root") as HTMLElement).render(
   <StrictMode>
