@@ -28,7 +28,7 @@ export default function Audit() {
       <h1>{t("audit.title")}</h1>
       <p className="faint">{t("audit.text")}</p>
       <section className="card scroll">
-        <div className="row middle">
+        <div className="row middle below">
           <Select
             aria-label={t("audit.person")}
             allowClear
