@@ -39,7 +39,21 @@ done
   database_exists() { true; }
   printf '%s\n' '#!/bin/sh' 'while [ "$1" != -f ]; do shift; done; echo data >"$2"' >"$work/bin/pg_dump"
   chmod +x "$work/bin/pg_dump"
-  backup tonight.dump "" >/dev/null
+  backup tonight.dump >/dev/null
+  # Encrypted to a public key: only its other half reads it, and restore says so.
+  need_tools() { :; }
+  export GNUPGHOME=$work/gpg
+  mkdir -m 700 "$GNUPGHOME"
+  gpg --batch --quiet --passphrase '' --quick-generate-key office@rhabdon.test future-default default never 2>/dev/null
+  gpg --batch --quiet --export office@rhabdon.test >"$work/office.key"
+  printf '%s\n' '#!/bin/sh' 'echo data' >"$work/bin/pg_dump"
+  backup tonight.gpg --for office.key >/dev/null
+  ! grep -q data "$work/tonight.gpg" || fail "an encrypted backup is plain"
+  [ "$(gpg --batch --quiet --decrypt "$work/tonight.gpg" 2>/dev/null)" = data ] || fail "an encrypted backup cannot be read by its key"
+  [ "$(stat -c %a "$work/tonight.gpg")" = 600 ] || fail "an encrypted backup is for others, too"
+  said=$(restore tonight.gpg "" 2>&1) && fail "an encrypted backup was restored"
+  [[ $said == *"is encrypted"* ]] || fail "an encrypted backup was refused without the reason: $said"
+  gpgconf --kill gpg-agent
 )
 [ "$(stat -c %a "$work/tonight.dump" 2>/dev/null)" = 600 ] || fail "a backup is not where its caller stands, for its owner alone"
 echo "the command: passed"

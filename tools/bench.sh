@@ -35,7 +35,7 @@ bench_scale() {
   echo "start, all of it:      $(start_ms scale) ms"
   local port
   port=$(free_port)
-  RHABDON_DB=$(connection scale) dotnet "$SERVER" serve --port "$port" --SignInsPerMinute 1000 >/dev/null &
+  RHABDON_DB=$(connection scale) dotnet "$SERVER" serve --port "$port" --sign-ins-per-minute 1000 >/dev/null &
   local server=$!
   await_server "$port"
   install_web

@@ -34,15 +34,21 @@ cluster_start() {
       { rm -rf "$CLUSTER" "$handed"; cat "$STATE/initdb.log" >&2; exit 1; }
     rm -f "$handed"
   fi
+  DB_SETTINGS=${2:-}
   if cluster_runs; then
     DB_PORT=$(sed -n 4p "$CLUSTER/postmaster.pid")
   else
     DB_PORT=$(free_port)
-    (cd / && as_db_user "$PG_BIN/pg_ctl" -D "$CLUSTER" -w -s -l "$CLUSTER/server.log" \
-      -o "-p $DB_PORT -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c jit=off ${2:-}" start) || { tail -n 5 "$CLUSTER/server.log" >&2; exit 1; }
+    cluster_up || { tail -n 5 "$CLUSTER/server.log" >&2; exit 1; }
   fi
   export PGPASSWORD PGHOST=127.0.0.1 PGPORT=$DB_PORT PGUSER=rhabdon
   PGPASSWORD=$(cat "$STATE/pg-$1.password")
+}
+
+# On the port of DB_PORT, with the settings of DB_SETTINGS: a cluster that is brought back is where it was.
+cluster_up() {
+  (cd / && as_db_user "$PG_BIN/pg_ctl" -D "$CLUSTER" -w -s -l "$CLUSTER/server.log" \
+    -o "-p $DB_PORT -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c jit=off $DB_SETTINGS" start)
 }
 
 cluster_runs() {
@@ -69,23 +75,41 @@ database_drop() { sql postgres "drop database if exists \"$1\" with (force)"; }
 # A file's name as its caller means it: from where the caller stands.
 from_caller() { case $1 in /* | '') echo "$1" ;; *) echo "$CALLER/$1" ;; esac; }
 
-# backup FILE [--demo]
+# backup FILE [--demo] [--for KEY]
 backup() {
-  local file ran=no database=rhabdon
-  file=$(from_caller "$1")
+  local file='' key='' ran=no database=rhabdon
+  while [ $# -gt 0 ]; do
+    case $1 in
+      --demo) database=rhabdon_demo ;;
+      --for) key=$(from_caller "${2:-}"); shift; [ -r "$key" ] || { echo "rhabdon: there is no key $key to encrypt for" >&2; exit 2; } ;;
+      -*) usage >&2; exit 2 ;;
+      ?*) file=$(from_caller "$1") ;;
+    esac
+    shift
+  done
   [ -n "$file" ] || { usage >&2; exit 2; }
-  case $2 in '') ;; --demo) database=rhabdon_demo ;; *) usage >&2; exit 2 ;; esac
   need_tools
+  [ -z "$key" ] || command -v gpg >/dev/null || install_debian gnupg "encrypted backups"
   CLUSTER=$STATE/pg-data
   [ ! -d "$CLUSTER" ] || ! cluster_runs || ran=yes
   cluster_start data
   database_exists $database || { [ $ran = yes ] || cluster_stop data; echo "rhabdon: there is nothing to back up yet" >&2; exit 1; }
   # Everybody's work and the hashes of their passwords: for its owner alone.
   local status=0
-  (umask 077; "$PG_BIN/pg_dump" -Fc -d $database -f "$file.part" && mv "$file.part" "$file") || { rm -f "$file.part"; status=1; }
+  (umask 077; dump $database "$file.part" "$key" && mv "$file.part" "$file") || { rm -f "$file.part"; status=1; }
   [ $ran = yes ] || cluster_stop data
   [ $status = 0 ] || exit $status
   echo "Wrote $file."
+}
+
+# dump DATABASE FILE KEY: for whoever holds the private half of KEY alone, where one is given; no plain copy touches the disk.
+dump() {
+  if [ -z "$3" ]; then "$PG_BIN/pg_dump" -Fc -d "$1" -f "$2"; return; fi
+  local home status=0
+  home=$(mktemp -d)
+  "$PG_BIN/pg_dump" -Fc -d "$1" | gpg --homedir "$home" --batch --quiet --yes --no-autostart --recipient-file "$3" --output "$2" --encrypt || status=1
+  rm -rf "$home"
+  return $status
 }
 
 restore() {
@@ -93,6 +117,8 @@ restore() {
   file=$(from_caller "$1")
   [ -n "$file" ] || { usage >&2; exit 2; }
   need_tools
+  [ "$(head -c 5 "$file" 2>/dev/null)" = PGDMP ] || ! command -v gpg >/dev/null || ! gpg --batch --list-packets "$file" 2>/dev/null | grep -q encrypted ||
+    { echo "rhabdon: $file is encrypted. Whoever has the key decrypts it first:  gpg --decrypt --output plain.dump $file" >&2; exit 1; }
   "$PG_BIN/pg_restore" -l "$file" >/dev/null 2>&1 || { echo "rhabdon: $file is not a backup of ours" >&2; exit 1; }
   CLUSTER=$STATE/pg-data
   [ ! -d "$CLUSTER" ] || ! cluster_runs || ran=yes

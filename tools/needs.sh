@@ -47,4 +47,5 @@ find_postgres() {
 
 need_chromium() {
   [ -x /usr/bin/chromium ] || install_debian chromium "the browser of the tests"
+  command -v certutil >/dev/null || install_debian libnss3-tools "what a tablet trusts, in the tests"
 }

@@ -1,10 +1,10 @@
 # What takes longer than a test may: run by hand before an issue is resolved. Its figures go into docs/benchmarks.md.
-# ./rhabdon prove model|hostile|kills|fuzz|scale does only that.
+# ./rhabdon prove model|hostile|kills|loads|fuzz|scale does only that.
 run_prove() {
   need_tools
   build_server
   local part
-  for part in ${1:-model hostile kills fuzz scale}; do
+  for part in ${1:-model hostile kills loads fuzz scale}; do
     echo "== $part"
     "prove_$part"
   done
@@ -34,6 +34,26 @@ prove_kills() {
   dotnet build -c Release bench/Rhabdon.Bench -v quiet -nologo -clp:NoSummary
   RHABDON_DB=$(connection kills) dotnet bench/Rhabdon.Bench/bin/Release/net10.0/Rhabdon.Bench.dll "$SERVER" "$(free_port)" kills "${KILLS:-40}"
   database_drop kills
+  cluster_stop bench
+}
+
+# Fifty pictures of 64 MB at once, calculations made to last, hundreds of corrections on one end: what the server takes, and what a bystander waits.
+prove_loads() {
+  cluster_start bench
+  database_drop loads
+  database_create loads
+  RHABDON_DB=$(connection loads) dotnet "$SERVER" load-demo
+  local port part
+  for part in uploads calculators corrections; do
+    port=$(free_port)
+    RHABDON_DB=$(connection loads) dotnet "$SERVER" serve --port "$port" --sign-ins-per-minute 1000 >/dev/null &
+    local server=$!
+    until (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; do sleep 0.1; done
+    node bench/load.mjs "$port" $server $part
+    kill $server
+    wait $server || true
+  done
+  database_drop loads
   cluster_stop bench
 }
 

@@ -47,6 +47,7 @@ browse() {
 run_tests() {
   need_tools
   need_chromium
+  command -v gpg >/dev/null || install_debian gnupg "encrypted backups"
   export CI=${CI:-}
   check "build" dotnet build Rhabdon.slnx -c Release -v quiet -nologo -clp:NoSummary
   check "format" dotnet format Rhabdon.slnx --verify-no-changes --no-restore

@@ -22,7 +22,7 @@ export default defineConfig({
         inlineWorkboxRuntime: true,
         globPatterns: ["**/*.{js,css,html,svg,woff2}"],
         navigateFallback: "/index.html",
-        navigateFallbackDenylist: [/^\/api\//, /^\/openapi\//],
+        navigateFallbackDenylist: [/^\/api\//, /^\/openapi\//, /^\/trust/],
         maximumFileSizeToCacheInBytes: 4_000_000,
       },
     }),

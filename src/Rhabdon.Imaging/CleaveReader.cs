@@ -37,6 +37,11 @@ public static class CleaveReader
         var to = light.AsSpan<float>();
         for (var i = 0; i < to.Length; i++)
         {
+            if (i % s.WidthPx == 0)
+            {
+                Effort.Spend();
+            }
+
             var (x, y) = (((i % s.WidthPx) - (s.WidthPx * 0.6)) * px, ((i / s.WidthPx) - (s.HeightPx / 2.0)) * px);
             var (along, across) = ((x * cos) + (y * sin), (-x * sin) + (y * cos));
             var end = across * Math.Tan(s.AngleDeg * Math.PI / 180);

@@ -60,7 +60,8 @@ internal readonly record struct PictureHead(string ContentType, int Width, int H
             }
 
             var marker = f[(at + 1)..][0];
-            if (f[at] != 0xFF || marker is 0xD9 or 0xDA)
+            // Those with no length after them have no place before the frame: a decoder would read on elsewhere than we do.
+            if (f[at] != 0xFF || marker is 0xD9 or 0xDA or 0x01 or (>= 0xD0 and <= 0xD7))
             {
                 throw Refused("picture-damaged");
             }
@@ -98,7 +99,7 @@ internal readonly record struct PictureHead(string ContentType, int Width, int H
         uint U32(ReadOnlySpan<byte> s) => little ? BinaryPrimitives.ReadUInt32LittleEndian(s) : BinaryPrimitives.ReadUInt32BigEndian(s);
         ushort U16(ReadOnlySpan<byte> s) => little ? BinaryPrimitives.ReadUInt16LittleEndian(s) : BinaryPrimitives.ReadUInt16BigEndian(s);
         ReadOnlySpan<byte> From(ReadOnlySpan<byte> s, long at) => at <= s.Length ? s[(int)at..] : throw new ArgumentOutOfRangeException(nameof(at));
-        long width = 0, height = 0;
+        long width = 0, height = 0, tileWidth = 0, tileHeight = 0;
         ReadOnlySpan<byte> offsets = default, counts = default;
         var (wideOffsets, wideCounts, strips) = (true, true, 0L);
         var ifd = From(f, U32(f[4..]));
@@ -113,6 +114,8 @@ internal readonly record struct PictureHead(string ContentType, int Width, int H
             {
                 case 256: width = value; break;
                 case 257: height = value; break;
+                case 322: tileWidth = value; break;
+                case 323: tileHeight = value; break;
                 case 273 or 324:
                     offsets = list;
                     (wideOffsets, strips) = (wide, count);
@@ -133,7 +136,8 @@ internal readonly record struct PictureHead(string ContentType, int Width, int H
             whole = (long)start + size <= f.Length;
         }
 
-        return new("image/tiff", Side(width), Side(height), whole);
+        // A decoder makes room for a tile, however small the picture is.
+        return tileWidth * tileHeight <= Pictures.MostPixels ? new("image/tiff", Side(width), Side(height), whole) : throw Refused("picture-damaged");
     }
 
     private static int Side(long pixels) => pixels is > 0 and <= 100_000 ? (int)pixels

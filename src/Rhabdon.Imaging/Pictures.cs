@@ -1,11 +1,28 @@
+using System.Runtime.InteropServices;
 using OpenCvSharp;
 using Rhabdon.Core;
 
 namespace Rhabdon.Imaging;
 
 /// <summary>Reads a picture of a microscope: PNG, JPEG, BMP or TIFF, 8 or 16 bit, grey or colour.</summary>
-public static class Pictures
+public static partial class Pictures
 {
+    static Pictures()
+    {
+        // The decoder asks no head of ours how large a picture is: it is told the same bound, before it is loaded.
+        _ = SetEnv("OPENCV_IO_MAX_IMAGE_PIXELS", MostPixels.ToString(System.Globalization.CultureInfo.InvariantCulture), 1);
+        // What is large goes back to the system when it is freed, and does not stay with the thread that had it.
+        _ = MallOpt(MmapThreshold, 1024 * 1024);
+    }
+
+    private const int MmapThreshold = -3;
+
+    [LibraryImport("libc", EntryPoint = "setenv", StringMarshalling = StringMarshalling.Utf8)]
+    private static partial int SetEnv(string name, string value, int overwrite);
+
+    [LibraryImport("libc", EntryPoint = "mallopt")]
+    private static partial int MallOpt(int what, int value);
+
     /// <summary>Most pixels that are read; a file that claims more is refused before anything is unpacked.</summary>
     public const int MostPixels = 20_000_000;
 
@@ -13,19 +30,19 @@ public static class Pictures
     public const int LeastSide = 64;
 
     /// <summary>A file's kind, as its content type.</summary>
-    public static string ContentType(byte[] file) => PictureHead.Of(file).ContentType;
+    public static string ContentType(ReadOnlySpan<byte> file) => PictureHead.Of(file).ContentType;
 
     /// <summary>The picture in grey, 0 to 255 as 32-bit floats.</summary>
     /// <param name="field">Under which name it was sent.</param>
     /// <exception cref="RefusedException">It is no picture of a known kind, is cut off, or is too large.</exception>
-    public static Mat Grey(byte[] file, string field = "image") => Read(file, ImreadModes.Grayscale | ImreadModes.AnyDepth, field);
+    public static Mat Grey(ReadOnlySpan<byte> file, string field = "image") => Read(file, ImreadModes.Grayscale | ImreadModes.AnyDepth, field);
 
     /// <summary>The picture in blue, green and red, 0 to 255 as 32-bit floats.</summary>
     /// <param name="field">Under which name it was sent.</param>
     /// <exception cref="RefusedException">It is no picture of a known kind, is cut off, or is too large.</exception>
-    public static Mat Colour(byte[] file, string field = "image") => Read(file, ImreadModes.Color | ImreadModes.AnyDepth, field);
+    public static Mat Colour(ReadOnlySpan<byte> file, string field = "image") => Read(file, ImreadModes.Color | ImreadModes.AnyDepth, field);
 
-    private static Mat Read(byte[] file, ImreadModes mode, string field)
+    private static Mat Read(ReadOnlySpan<byte> file, ImreadModes mode, string field)
     {
         try
         {
@@ -37,7 +54,7 @@ public static class Pictures
         }
     }
 
-    private static Mat Read(byte[] file, ImreadModes mode)
+    private static Mat Read(ReadOnlySpan<byte> file, ImreadModes mode)
     {
         var header = PictureHead.Of(file);
         if ((long)header.Width * header.Height > MostPixels)
@@ -56,7 +73,8 @@ public static class Pictures
         }
 
         using var read = Decoded(file, mode);
-        if (read.Empty() || (long)read.Width * read.Height > MostPixels)
+        // A picture that its camera had on its side comes turned.
+        if (read.Empty() || ((read.Width, read.Height) != (header.Width, header.Height) && (read.Height, read.Width) != (header.Width, header.Height)))
         {
             throw new RefusedException(Refusal.Of("picture-damaged", "image"));
         }
@@ -66,7 +84,7 @@ public static class Pictures
         return floats;
     }
 
-    private static Mat Decoded(byte[] file, ImreadModes mode)
+    private static Mat Decoded(ReadOnlySpan<byte> file, ImreadModes mode)
     {
         try
         {

@@ -8,7 +8,7 @@ namespace Rhabdon.Imaging;
 public static class RedLight
 {
     /// <exception cref="RefusedException">A photo or the window cannot be used; the field says which.</exception>
-    public static Glow Compare(byte[] before, byte[] after, LightWindow window)
+    public static Glow Compare(ReadOnlySpan<byte> before, ReadOnlySpan<byte> after, LightWindow window)
     {
         if (window.Fault is { } fault)
         {
@@ -21,7 +21,7 @@ public static class RedLight
         return new(first.Level, second.Level, ratio, first.Burnt);
     }
 
-    private static (double Level, double Ground, double Burnt) Measured(byte[] file, LightWindow w, string field)
+    private static (double Level, double Ground, double Burnt) Measured(ReadOnlySpan<byte> file, LightWindow w, string field)
     {
         using var photo = Pictures.Colour(file, field);
         var all = new Rect(0, 0, photo.Width, photo.Height);

@@ -39,6 +39,8 @@ public static class Microscope
         _ => 50,
     };
 
+    private const int SpendEachPx = 64;
+
     /// <summary>The picture as a grey PNG.</summary>
     public static byte[] Png(IReadOnlyList<FaceMark> marks, Optics optics)
     {
@@ -75,6 +77,11 @@ public static class Microscope
         {
             for (var x = 0; x < o.WidthPx; x++)
             {
+                if (x % SpendEachPx == 0)
+                {
+                    Effort.Spend(SpendEachPx * (shapes.Count + 1));
+                }
+
                 var (xUm, yUm) = ((x - cx) * umPerPx, (y - cy) * umPerPx);
                 var r = Math.Sqrt((xUm * xUm) + (yUm * yUm));
                 var index = (y * o.WidthPx) + x;

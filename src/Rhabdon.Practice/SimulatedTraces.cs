@@ -63,6 +63,7 @@ public static class SimulatedTraces
 
         void Mirror(double atM, double reflectanceDb)
         {
+            Effort.Spend(pulse);
             var first = Math.Clamp((int)Math.Ceiling(atM / spacingM), 0, count - 1);
             var level = atM > link.LengthM ? clean[Math.Max(0, (int)(link.LengthM / spacingM) - 1)] : clean[Math.Max(0, first - 1)];
             var height = level * Math.Pow(10, (reflectanceDb - link.BackscatterDb - (10 * Math.Log10(link.PulseNs))) / 10);

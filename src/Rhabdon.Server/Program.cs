@@ -1,33 +1,37 @@
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Demo;
+using Rhabdon.Server.Reach;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
-using Serilog;
 
-// rhabdon-server serve [--rebuild] [--port N] [--web DIR] [--keys DIR]   serve until stopped
-// rhabdon-server load-demo                                              load the demo into an empty database, and end
-// rhabdon-server reset-account LOGIN                                    give a person a new password, say it, and end
-// rhabdon-server add-company NAME LOGIN                                 make a company with its first office account, say its password, and end
-// The database comes from RHABDON_DB.
+// rhabdon-server serve [--rebuild] [settings]            serve until stopped
+// rhabdon-server load-demo                               load the demo into an empty database, and end
+// rhabdon-server reset-account LOGIN                     give a person a new password, say it, and end
+// rhabdon-server add-company NAME LOGIN                  make a company with its first office account, say its password, and end
+// Settings: Reach/Settings.cs. The database comes from RHABDON_DB, or the setting db.
 string[] words = ["serve", "load-demo", "--rebuild"];
 var command = AccountCommands.Find(args);
-var builder = WebApplication.CreateBuilder(command is null ? [.. args.Except(words)] : []);
-builder.Services.AddSerilog(log => log.MinimumLevel.Is(Serilog.Events.LogEventLevel.Warning)
-    // Keys lie in the private state folder; the antiforgery note about caching is what we want anyway.
-    .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
-    .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", Serilog.Events.LogEventLevel.Error)
-    .WriteTo.Console());
-builder.WebHost.ConfigureKestrel(k => k.AddServerHeader = false).UseUrls($"http://127.0.0.1:{builder.Configuration["port"] ?? "5080"}");
+string[] rest = command is null ? [.. args.Except(words)] : [];
+Settings settings;
+try
+{
+    settings = Settings.Read(rest, Environment.GetEnvironmentVariables().Cast<System.Collections.DictionaryEntry>().ToDictionary(e => (string)e.Key, e => (string)e.Value!, StringComparer.Ordinal));
+}
+catch (SettingException e)
+{
+    Console.Error.WriteLine($"rhabdon: {e.Message}");
+    return 2;
+}
 
-var connectionString = Environment.GetEnvironmentVariable("RHABDON_DB") ?? builder.Configuration["db"]
-    ?? throw new InvalidOperationException("Set RHABDON_DB to the database's connection string, or start with ./rhabdon.");
-builder.AddRhabdon(connectionString);
-Database.Migrate(connectionString);
+var builder = WebApplication.CreateBuilder(rest);
+builder.AddLogs(settings);
+builder.AddReach(settings);
+builder.AddRhabdon(settings);
+Database.Migrate(settings.Db);
 var app = builder.Build();
 if (command is not null)
 {
-    Environment.ExitCode = await command.Run(app.Services, Console.Out);
-    return;
+    return await command.Run(app.Services, Console.Out);
 }
 
 var projector = app.Services.GetRequiredService<Projector>();
@@ -36,7 +40,7 @@ await app.Services.GetRequiredService<Methods>().FollowShipped();
 if (args.Contains("load-demo"))
 {
     await app.Services.GetRequiredService<DemoLoader>().LoadOnce();
-    return;
+    return 0;
 }
 
 app.UseRhabdon();
@@ -58,7 +62,21 @@ if (args.Contains("--rebuild") || upgraded)
     }
 }
 
-await app.RunAsync();
+if (settings.Ready is { } ready)
+{
+    app.Lifetime.ApplicationStarted.Register(() => File.WriteAllText(ready, $"{settings.Address}\n"));
+}
+
+try
+{
+    await app.RunAsync();
+    return 0;
+}
+catch (IOException e) when (e.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
+{
+    Console.Error.WriteLine($"rhabdon: {e.Message} Stop what uses it, or choose another with --port and --http-port.");
+    return 1;
+}
 
 /// <summary>Named so that tests can start the whole server.</summary>
 public partial class Program;

@@ -33,8 +33,15 @@ public sealed record Evidence(EvidenceId EvidenceId, EndId? EndId, EvidenceKind 
 /// <param name="SizeBytes">Of the file.</param>
 public sealed record EvidenceLine(EvidenceId EvidenceId, EndId? EndId, EvidenceKind Kind, string ContentType, long SizeBytes, Instant MadeAt, string MadeBy);
 
+/// <summary>A company's files take what they may. What was sent is not kept; its device keeps it and sends it again.</summary>
+public sealed class StorageFullException(long mostMb) : Exception($"{mostMb} MB are used.")
+{
+    public long MostMb { get; } = mostMb;
+}
+
 /// <summary>Keeps what instruments gave, under the ids that devices gave them. Nothing in it is ever changed.</summary>
-public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
+/// <param name="quotaBytes">Most that a company's files take.</param>
+public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files, long quotaBytes)
 {
     /// <summary>Rises when the program reads pictures otherwise: what it read then stays with the picture.</summary>
     private const int ReaderVersion = 1;
@@ -45,9 +52,14 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
     /// <exception cref="RefusedException">Something else is kept under that id.</exception>
     /// <returns>The id under which it is kept.</returns>
     public async Task<EvidenceId> Keep(
-        CompanyId companyId, PersonId personId, EvidenceId? given, Holder of, EvidenceKind kind, string contentType, byte[] bytes, Instant now, KeptEvidence? read = null, CancellationToken cancel = default)
+        CompanyId companyId, PersonId personId, EvidenceId? given, Holder of, EvidenceKind kind, string contentType, ReadOnlyMemory<byte> bytes, Instant now, KeptEvidence? read = null, CancellationToken cancel = default)
     {
-        var hash = SHA256.HashData(bytes);
+        var hash = SHA256.HashData(bytes.Span);
+        if ((await files.Taken(companyId, cancel)).Bytes + bytes.Length > quotaBytes)
+        {
+            throw new StorageFullException(quotaBytes / 1024 / 1024);
+        }
+
         await files.Keep(companyId, hash, bytes, cancel);
         var reading = read is null ? null : JsonSerializer.Serialize(new Reading(ReaderVersion, read.Found, read.Glow, read.Cleave), Wire.Json);
         await using var c = await db.OpenConnectionAsync(cancel);
@@ -75,7 +87,7 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files)
             kind = kind.ToString().ToLowerInvariant(),
             contentType,
             hash,
-            size = bytes.LongLength,
+            size = (long)bytes.Length,
             now,
             personId,
             reading,

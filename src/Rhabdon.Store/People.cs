@@ -8,6 +8,10 @@ namespace Rhabdon.Store;
 /// <param name="Disabled">They have left: they cannot sign in, and stay in the records.</param>
 public sealed record Person(PersonId PersonId, string Name, string Login, Role Role, CrewId? CrewId, string? CrewName, bool Disabled, int Version);
 
+/// <summary>Who a sign-in is of, as they are now.</summary>
+/// <param name="CodeNeeded">They have to have one-time codes, and have none.</param>
+public sealed record CurrentPerson(PersonId PersonId, string Name, Role Role, CrewId? CrewId, bool CodeNeeded);
+
 public sealed record Crew(CrewId CrewId, string Name);
 
 public sealed record Credentials(CompanyId CompanyId, PersonId PersonId, CrewId? CrewId, string Name, Role Role, string PasswordHash, Guid SecurityStamp, bool Disabled);
@@ -26,7 +30,7 @@ public enum PersonChange
 public sealed class People(NpgsqlDataSource db)
 {
     private static readonly TimeSpan Fresh = TimeSpan.FromSeconds(10);
-    private readonly ConcurrentDictionary<(CompanyId Company, SignInId SignIn), (Guid Stamp, Person Person, long At)> _known = new();
+    private readonly ConcurrentDictionary<(CompanyId Company, SignInId SignIn), (Guid Stamp, CurrentPerson Person, long At)> _known = new();
 
     public async Task<bool> AnyCompany(CancellationToken cancel = default)
     {
@@ -58,7 +62,7 @@ public sealed class People(NpgsqlDataSource db)
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<Credentials>(cancel, """
             select company_id, person_id, crew_id, name, role, password_hash, security_stamp, disabled_at is not null as disabled
-            from person where lower(login) = lower(@login)
+            from person where lower(login) = lower(@login) and not is_token
             """, new { login });
     }
 
@@ -72,7 +76,7 @@ public sealed class People(NpgsqlDataSource db)
     }
 
     /// <summary>The person as they are now, or null when the sign-in has ended or the stamp is no longer theirs. Remembered for seconds; a new password and signing out forget at once.</summary>
-    public async Task<Person?> Current(CompanyId companyId, SignInId signInId, Guid stamp, Instant now, CancellationToken cancel = default)
+    public async Task<CurrentPerson?> Current(CompanyId companyId, SignInId signInId, Guid stamp, Instant now, CancellationToken cancel = default)
     {
         if (_known.TryGetValue((companyId, signInId), out var known) && known.Stamp == stamp && Stopwatch.GetElapsedTime(known.At) < Fresh)
         {
@@ -80,10 +84,9 @@ public sealed class People(NpgsqlDataSource db)
         }
 
         await using var c = await db.OpenConnectionAsync(cancel);
-        var person = await c.One<Person>(cancel, """
-            select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name, p.disabled_at is not null as disabled, p.version
-            from sign_in s join person p on p.company_id = s.company_id and p.person_id = s.person_id
-            left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
+        var person = await c.One<CurrentPerson>(cancel, """
+            select p.person_id, p.name, p.role, p.crew_id, p.code_secret is null and p.role = any(m.codes_for) as code_needed
+            from sign_in s join company m on m.company_id = s.company_id join person p on p.company_id = s.company_id and p.person_id = s.person_id
             where s.company_id = @companyId and s.sign_in_id = @signInId and p.security_stamp = @stamp and p.disabled_at is null
             """, new { companyId, signInId, stamp });
         if (person is not null)
@@ -102,7 +105,7 @@ public sealed class People(NpgsqlDataSource db)
         return await c.One<Person>(cancel, """
             select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name, p.disabled_at is not null as disabled, p.version
             from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
-            where p.company_id = @companyId and p.person_id = @personId
+            where p.company_id = @companyId and p.person_id = @personId and not p.is_token
             """, new { companyId, personId });
     }
 
@@ -123,7 +126,7 @@ public sealed class People(NpgsqlDataSource db)
         return [.. await c.Query<Person>(cancel, """
             select p.person_id, p.name, p.login, p.role, p.crew_id, w.name as crew_name, p.disabled_at is not null as disabled, p.version
             from person p left join crew w on w.company_id = p.company_id and w.crew_id = p.crew_id
-            where p.company_id = @companyId and (@role::text is null or p.role = @role) and (@disabled or p.disabled_at is null)
+            where p.company_id = @companyId and not p.is_token and (@role::text is null or p.role = @role) and (@disabled or p.disabled_at is null)
               and (@find::text is null or strpos(lower(p.name), lower(@find)) > 0 or strpos(lower(p.login), lower(@find)) > 0)
               and (@after::uuid is null or (p.name, p.person_id) > (select a.name, a.person_id from person a where a.company_id = @companyId and a.person_id = @after))
             order by p.name, p.person_id limit @limit

@@ -85,6 +85,17 @@ public class PictureTests
         Assert.Null(FaceTurn.Between(grey, grey, EndFaceClass.SmUpc));
     }
 
+    /// <summary>A marker that has no length: whoever takes what follows for one reads on elsewhere, and may find another frame than the decoder.</summary>
+    [Fact]
+    public void A_head_that_reader_and_decoder_would_read_differently_is_refused()
+    {
+        using var grey = new Mat(100, 200, MatType.CV_8UC1, Scalar.All(90));
+        var jpeg = grey.ImEncode(".jpg");
+        using (Pictures.Grey(jpeg)) { }
+
+        Assert.Equal("picture-damaged", Assert.Throws<RefusedException>(() => Pictures.Grey([.. jpeg[..2], 0xFF, 0x01, .. jpeg[2..]])).Refusals[0].Code);
+    }
+
     [Fact]
     public void A_colour_picture_keeps_its_channels_and_says_which_file_was_bad()
     {

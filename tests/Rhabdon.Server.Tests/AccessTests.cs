@@ -21,6 +21,18 @@ public class AccessTests(TestHost host)
         ["PUT /api/people/{personId}"] = [401, 403, 403, 403, 403, 200, 404],
         ["GET /api/people/{personId}/sign-ins"] = [401, 403, 403, 403, 403, 200, 404],
         ["DELETE /api/people/{personId}/sign-ins"] = [401, 403, 403, 403, 403, 200, 404],
+        ["GET /api/me/code"] = [401, 200, 200, 200, 200, 200, 200],
+        ["POST /api/me/code"] = [401, 422, 422, 422, 422, 422, 422],
+        ["PUT /api/me/code"] = [401, 422, 422, 422, 422, 422, 422],
+        ["POST /api/me/code/off"] = [401, 422, 422, 422, 422, 422, 422],
+        ["DELETE /api/people/{personId}/code"] = [401, 403, 403, 403, 403, 200, 404],
+        ["GET /api/codes"] = [401, 403, 403, 403, 403, 200, 200],
+        ["PUT /api/codes"] = [401, 403, 403, 403, 403, 200, 200],
+        ["GET /api/tokens"] = [401, 403, 403, 403, 403, 200, 200],
+        ["POST /api/tokens"] = [401, 403, 403, 403, 403, 200, 400],
+        ["DELETE /api/tokens/{tokenId}"] = [401, 403, 403, 403, 403, 404, 404],
+        ["GET /api/storage"] = [401, 403, 403, 403, 403, 200, 200],
+        ["GET /api/reach"] = [401, 403, 403, 403, 403, 200, 200],
         ["GET /api/audit"] = [401, 403, 403, 403, 403, 200, 200],
         ["PUT /api/me/password"] = [401, 422, 422, 422, 422, 422, 422],
         ["GET /api/me/sign-ins"] = [401, 200, 200, 200, 200, 200, 200],
@@ -181,7 +193,7 @@ public class AccessTests(TestHost host)
         .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", $"/red-light?beforeId={Guid.Empty}&x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
         .Replace("cables/{id}", $"cables/{c.CableId}").Replace("panels/{id}", $"panels/{c.PanelId}").Replace("/ends/{id}", $"/ends/{c.Ends[0]}")
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
-        .Replace("{signInId}", Guid.Empty.ToString()).Replace("{personId}", c.Person("lead2").PersonId.ToString())
+        .Replace("{tokenId}", Guid.Empty.ToString()).Replace("{signInId}", Guid.Empty.ToString()).Replace("{personId}", c.Person("lead2").PersonId.ToString())
         .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
 
     internal static object Body(string operation, TestCompany c) => operation[(operation.IndexOf("/api", StringComparison.Ordinal) + 4)..] switch
@@ -191,6 +203,10 @@ public class AccessTests(TestHost host)
         "/crews" => new { name = $"Crew {Guid.NewGuid():N}" },
         "/people" => new { name = "New", login = $"n{Guid.NewGuid():N}", password = TestHost.Password, role = "viewer", crewId = (Guid?)null },
         "/people/{personId}" => new { name = "Lead two", login = c.Person("lead2").Login, role = "lead", crewId = c.Crews[1], disabled = false, version = 1 },
+        "/tokens" => new { name = "Nightly list", role = "viewer", jobIds = new[] { c.JobId } },
+        "/me/code" when operation.StartsWith("PUT", StringComparison.Ordinal) => new { code = "000000" },
+        "/me/code" or "/me/code/off" => new { current = "not this one" },
+        "/codes" => new { roles = Array.Empty<string>() },
         "/me/password" => new { current = "not this one", password = "another one 10" },
         "/people/{personId}/password" => new { password = TestHost.Password },
         "/jobs" => c.JobBody(),
@@ -247,6 +263,84 @@ public class AccessTests(TestHost host)
         Assert.Equal(12, (await viewer.Get("/api/ends")).AsArray().Count);
         Assert.Single((await office.Get($"/api/jobs/{c.JobId}/viewers"))["personIds"]!.AsArray()); // only viewers can be named
         Assert.Equal(HttpStatusCode.Forbidden, (await viewer.Post("/api/ledger", new[] { c.Event(c.Ends[0], EventKind.Noted, new Noted("x"), by: "viewer") })).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_token_does_what_its_role_and_its_jobs_allow_and_holds_no_more_once_it_is_revoked()
+    {
+        var c = await host.NewCompany();
+        var office = await c.SignIn("office");
+        var second = await office.Make("/api/jobs", c.JobBody());
+        async Task<(string Id, Func<string, string, object?, Task<HttpResponseMessage>> Send)> Token(object body)
+        {
+            var made = JsonNode.Parse(await (await office.Post("/api/tokens", body)).Content.ReadAsStringAsync())!;
+            var (id, secret) = (made["tokenId"]!.GetValue<string>(), made["token"]!.GetValue<string>());
+            var script = await host.Visit(withToken: false);
+            return (id, (method, path, sent) =>
+            {
+                var request = new HttpRequestMessage(new(method), path) { Content = sent is null ? null : System.Net.Http.Json.JsonContent.Create(sent, options: Rhabdon.Core.Wire.Json) };
+                request.Headers.Authorization = new("Bearer", secret);
+                return script.SendAsIs(request);
+            }
+            );
+        }
+
+        var (readId, read) = await Token(new { name = "List for the customer", role = "viewer", jobIds = new[] { c.JobId } });
+        Assert.Equal(HttpStatusCode.OK, (await read("GET", $"/api/jobs/{c.JobId}", null)).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await read("GET", $"/api/jobs/{second}", null)).StatusCode);
+        foreach (var (method, path) in new[] { ("GET", "/api/me/sign-ins"), ("DELETE", "/api/session"), ("GET", "/api/people"), ("GET", "/api/tokens"), ("POST", "/api/ledger"), ("GET", "/api/live") })
+        {
+            Assert.Equal((method, path, HttpStatusCode.Forbidden), (method, path, (await read(method, path, method == "POST" ? Array.Empty<object>() : null)).StatusCode));
+        }
+
+        // One that records does so as one of its crew, with no form token beside it.
+        var (workId, work) = await Token(new { name = "Meter at the bench", role = "installer", crewId = c.Crews[0] });
+        Rhabdon.Core.Ledger.LedgerEvent Note(int end) => c.Event(c.Ends[end], EventKind.Noted, new Noted("by script")) with { ActorId = PersonId.Parse(workId) };
+        Assert.Contains("stored", await (await work("POST", "/api/ledger", new[] { Note(0) })).Content.ReadAsStringAsync());
+        var list = (await office.Get("/api/tokens")).AsArray();
+        Assert.NotNull(list.Single(t => t!["tokenId"]!.GetValue<string>() == workId)!["usedAt"]);
+        Assert.DoesNotContain("rhabdon_", list.ToJsonString());
+        Assert.DoesNotContain("Meter at the bench", (await office.Get("/api/people")).ToJsonString());
+
+        (await office.Send("DELETE", $"/api/tokens/{readId}")).EnsureSuccessStatusCode();
+        Assert.Equal(HttpStatusCode.Unauthorized, (await read("GET", $"/api/jobs/{c.JobId}", null)).StatusCode);
+        Assert.Equal((HttpStatusCode.BadRequest, "token-role", "role"), await office.Refused("POST", "/api/tokens", new { name = "All", role = "office" }));
+        Assert.Equal((HttpStatusCode.BadRequest, "token-jobs", "jobIds"), await office.Refused("POST", "/api/tokens", new { name = "All", role = "viewer" }));
+    }
+
+    /// <summary>Codes as RFC 6238 has them, made here by a library of its own and not by the server.</summary>
+    [Fact]
+    public async Task One_time_codes_are_asked_beside_the_password_each_works_once_and_the_company_may_ask_them_of_a_role()
+    {
+        var c = await host.NewCompany();
+        var (office, lead) = (await c.SignIn("office"), await c.SignIn("lead1"));
+        (await office.Send("PUT", "/api/codes", new { roles = new[] { "lead" } })).EnsureSuccessStatusCode();
+        Assert.True((await lead.Get("/api/session"))["codeNeeded"]!.GetValue<bool>());
+        Assert.Equal((HttpStatusCode.Forbidden, "codes-first", "session"), await lead.Refused("GET", "/api/jobs"));
+
+        async Task<JsonNode> Sent(string method, string path, object body) => JsonNode.Parse(await (await lead.Send(method, path, body)).Content.ReadAsStringAsync())!;
+        var begun = await Sent("POST", "/api/me/code", new { current = TestHost.Password });
+        var authenticator = new OtpNet.Totp(OtpNet.Base32Encoding.ToBytes(begun["secret"]!.GetValue<string>()));
+        Assert.Contains($"secret={begun["secret"]}", begun["address"]!.GetValue<string>());
+        var code = authenticator.ComputeTotp();
+        var recovery = (await Sent("PUT", "/api/me/code", new { code }))["recovery"]!.AsArray().Select(r => r!.GetValue<string>()).ToList();
+        Assert.Equal(HttpStatusCode.OK, (await lead.Send("GET", "/api/jobs")).StatusCode);
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "codes-compulsory", "current"), await lead.Refused("POST", "/api/me/code/off", new { current = TestHost.Password }));
+
+        var login = c.Person("lead1").Login;
+        var tablet = await host.Visit();
+        Task<(HttpStatusCode, string, string)> Refused(string? typed) => tablet.Refused("POST", "/api/session", new { login, password = TestHost.Password, code = typed });
+        Assert.Equal((HttpStatusCode.Unauthorized, "code-needed", "code"), await Refused(null));
+        Assert.Equal((HttpStatusCode.Unauthorized, "code-wrong", "code"), await Refused(code)); // it was used
+        Assert.Equal((HttpStatusCode.Unauthorized, "sign-in-failed", "password"), await tablet.Refused("POST", "/api/session", new { login, password = "wrong", code })); // what tells of codes is told to who has the password
+        (await tablet.Post("/api/session", new { login, password = TestHost.Password, code = recovery[0].ToUpperInvariant() })).EnsureSuccessStatusCode();
+        await tablet.TakeToken();
+        Assert.Equal(9, (await tablet.Get("/api/me/code"))["recoveryLeft"]!.GetValue<long>());
+        Assert.Equal((HttpStatusCode.Unauthorized, "code-wrong", "code"), await Refused(recovery[0]));
+
+        // A lost telephone: the office lets them begin anew, and codes are asked before anything else.
+        (await office.Send("DELETE", $"/api/people/{c.Person("lead1").PersonId}/code")).EnsureSuccessStatusCode();
+        Assert.Equal((HttpStatusCode.Forbidden, "codes-first", "session"), await tablet.Refused("GET", "/api/jobs"));
     }
 
     [Fact]

@@ -3,6 +3,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Procedures;
@@ -15,6 +16,31 @@ namespace Rhabdon.Server.Tests;
 /// <summary>What strangers found by trying hard: bodies that ended the server, races, walls that were only buttons, lists that lost what is old.</summary>
 public class StrangerTests(TestHost host)
 {
+    /// <summary>Before, this one asked for 28 s.</summary>
+    [Fact]
+    public async Task A_calculation_that_would_hold_the_server_ends_with_the_bound_that_it_reached()
+    {
+        var caller = await (await host.NewCompany()).SignIn("installer1");
+        var sums = Enumerable.Range(0, 19_000).Select(i => new { parts = Enumerable.Range(0, 4).Select(k => $"p{((i * 7) + (k * 131)) % 600}"), lossDb = 1.2, knownDb = 0.1 }).ToList();
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "too-much-time", "request"), await caller.Refused("POST", "/api/calc/suspects", new { sums }));
+        Assert.Equal((HttpStatusCode.BadRequest, "simulated-too-large", "optics"), await caller.Refused("POST", "/api/calc/simulate/end-face", new { endFaceClass = "sm-upc", optics = new { widthPx = 4000, heightPx = 4000 } }));
+    }
+
+    [Fact]
+    public async Task Files_of_a_company_take_no_more_than_they_may_and_the_office_is_told_before()
+    {
+        var (c, other) = (await host.NewCompany(), await host.NewCompany());
+        var db = host.Services.GetRequiredService<NpgsqlDataSource>();
+        var small = new Rhabdon.Store.EvidenceStore(db, host.Services.GetRequiredService<Rhabdon.Store.IFiles>(), quotaBytes: 1000);
+        Task Keep(TestCompany of, byte fill, int size = 600) => small.Keep(of.Id, of.Person("lead1").PersonId, null, Rhabdon.Store.Holder.OfJob(of.JobId), Rhabdon.Store.EvidenceKind.Picture, "image/png", Enumerable.Repeat(fill, size).ToArray(), SystemClock.Instance.GetCurrentInstant());
+        await Keep(c, 1);
+        await Assert.ThrowsAsync<Rhabdon.Store.StorageFullException>(() => Keep(c, 2));
+        await Keep(c, 3, 300);
+        await Keep(other, 2); // another company's room is its own
+        var storage = await (await c.SignIn("office")).Get("/api/storage");
+        Assert.Equal((900L, 2, false), (storage["usedBytes"]!.GetValue<long>(), storage["files"]!.GetValue<int>(), storage["nearlyFull"]!.GetValue<bool>()));
+    }
+
     private const string Shipped = "wedge-locked-upc-3mm";
 
     /// <summary>Every endpoint that takes JSON, with each part of its body in turn missing, null, wrong, huge or in a list with a gap: an answer below 500, and a field.</summary>

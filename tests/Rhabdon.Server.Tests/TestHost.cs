@@ -136,7 +136,7 @@ public sealed class TestHost : IAsyncLifetime
             builder.UseSetting("db", connectionString);
             if (signInsPerMinute is not null)
             {
-                builder.UseSetting("SignInsPerMinute", signInsPerMinute.Value.ToString(System.Globalization.CultureInfo.InvariantCulture));
+                builder.UseSetting("sign-ins-per-minute", signInsPerMinute.Value.ToString(System.Globalization.CultureInfo.InvariantCulture));
             }
         }
     }

@@ -28,12 +28,14 @@ for (const look of ["light", "dark"]) {
     }
     await page.context().clearCookies();
     await signIn(page, "mira");
-    await page.goto("/crew");
-    await scan("/crew");
+    await page.goto("/office/people");
+    await scan("/office/people");
     await page.goto("/account");
     await scan("/account");
-    await page.goto("/audit");
-    await scan("/audit");
+    for (const part of ["audit", "scripts", "server"]) {
+      await page.goto(`/office/${part}`);
+      await scan(`/office/${part}`);
+    }
     await page.goto("/methods/limits");
     await page.getByRole("button", { name: "House limits from these" }).click();
     await scan("limits being edited");
@@ -46,7 +48,7 @@ test("nothing is blocked by the content policy, and nothing is asked of another 
   page.on("console", (m) => m.type() === "error" && wrong.push(m.text()));
   page.on("request", (r) => !/^(http:\/\/127\.0\.0\.1|data:)/.test(r.url()) && wrong.push(r.url()));
   await signIn(page, "mira");
-  for (const path of ["/plan", "/bench", "/handover", "/methods", "/crew"]) {
+  for (const path of ["/plan", "/bench", "/handover", "/methods", "/office/people"]) {
     await page.goto(path);
     await page.waitForLoadState("networkidle");
   }
@@ -70,4 +72,8 @@ test("a viewer reads the job named to them and finds no way to write", async ({ 
   await expect(page.getByRole("link", { name: "Gullrock Observatory" }).first()).toBeVisible();
   await expect(page.getByRole("link", { name: "Plan" })).toHaveCount(0);
   await expect(page.getByRole("link", { name: "Bench" })).toHaveCount(0);
+  // The office's room is the office's alone, also by its address.
+  await expect(page.getByRole("link", { name: "Office" })).toHaveCount(0);
+  await page.goto("/office/people");
+  await expect(page.getByText("There is no such page.")).toBeVisible();
 });

@@ -1,3 +1,4 @@
+import { createHmac } from "node:crypto";
 import { expect, type Page, test } from "@playwright/test";
 import { api, begin, card, choose, workOn, write } from "./crew";
 import { Wire } from "./wire";
@@ -10,6 +11,16 @@ test.afterAll(() => wire.close());
 const section = (page: Page, title: string) => page.locator("section.card", { has: page.getByRole("heading", { name: title, exact: true }) });
 const wrong = (page: Page, title: string) => section(page, title).locator(".ant-form-item-explain-error");
 
+/** What an authenticator shows (RFC 6238: SHA-1, half a minute, six figures), made by the platform's own HMAC. */
+function oneTimeCode(base32: string) {
+  const bits = [...base32.trim()].map((c) => "ABCDEFGHIJKLMNOPQRSTUVWXYZ234567".indexOf(c).toString(2).padStart(5, "0")).join("");
+  const key = Buffer.from((bits.match(/.{8}/g) ?? []).map((b) => Number.parseInt(b, 2)));
+  const step = Buffer.alloc(8);
+  step.writeBigUInt64BE(BigInt(Math.floor(Date.now() / 30_000)));
+  const hash = createHmac("sha1", key).update(step).digest();
+  return String((hash.readUInt32BE((hash[19] ?? 0) & 15) & 0x7fffffff) % 1_000_000).padStart(6, "0");
+}
+
 test("from the first visit of an empty database to a company, crew, people, a planned job and a batch begun", async ({ page, browser }) => {
   await page.goto(wire.address);
   await page.getByLabel("Company").fill("Stack and Tern");
@@ -20,8 +31,8 @@ test("from the first visit of an empty database to a company, crew, people, a pl
   await expect(page.getByRole("heading", { name: "Today" })).toBeVisible();
 
   // Crews and people; what one form gets wrong shows in that form alone, and goes when it is put right.
-  await page.getByRole("button", { name: /Oona Brack/ }).click();
-  await page.getByRole("menuitem", { name: "Crew and people" }).click();
+  await expect(page.getByText("Three steps to the first connector")).toBeVisible();
+  await page.getByRole("button", { name: "Add a crew" }).click();
   await page.getByLabel("Crew name").fill("Puffin crew");
   await page.getByRole("button", { name: "Add crew" }).click();
   await expect(section(page, "Crews").getByRole("listitem")).toHaveText("Puffin crew");
@@ -159,12 +170,54 @@ test("from the first visit of an empty database to a company, crew, people, a pl
   await expect(lead.getByText("Name and password do not match.")).toBeVisible();
 
   // What was done and what was refused stands there for the office.
-  await page.getByRole("button", { name: /^Oona Brack/ }).click();
-  await page.getByRole("menuitem", { name: "What was done" }).click();
+  await page.getByText("What was done", { exact: true }).click();
   await expect(page.getByRole("row").filter({ hasText: "Refused: signed in" })).toContainText("Bryn Sollas-Wren");
   await choose(page, "What", "changed a person");
   await expect(page.getByRole("row").filter({ hasText: "changed a person" })).toContainText("Bryn Sollas-Wren");
   await expect(page.getByRole("row").filter({ hasText: "signed in" })).toHaveCount(0);
+
+  // A token for a script: shown once, and revoked.
+  await page.getByText("Scripts", { exact: true }).click();
+  await page.getByLabel("What it is for").fill("Meter at the bench");
+  await choose(page, "It may", "record as one of a crew");
+  await choose(page, "Crew", "Puffin crew");
+  await page.getByRole("button", { name: "Make the token" }).click();
+  const token = await page.getByLabel("Token", { exact: true }).inputValue();
+  expect(token).toMatch(/^rhabdon_[0-9a-f]{64}$/);
+  await page.getByRole("dialog").getByRole("button", { name: "OK" }).click();
+  const asked = () => fetch(new URL("/api/crews", page.url()), { headers: { Authorization: `Bearer ${token}` } }).then((r) => r.status);
+  expect(await asked()).toBe(200);
+  await page.getByRole("button", { name: "Revoke: Meter at the bench" }).click();
+  await expect(page.getByText(/^revoked /)).toBeVisible();
+  expect(await asked()).toBe(401);
+
+  // One-time codes: on with a code, asked at the next sign-in, off again.
+  await page.getByRole("button", { name: /^Oona Brack/ }).click();
+  await page.getByRole("menuitem", { name: "Password and sign-ins" }).click();
+  const codes = section(page, "One-time codes");
+  await codes.getByLabel("Password", { exact: true }).fill("two gulls on a wire");
+  await codes.getByRole("button", { name: "Begin" }).click();
+  const code = oneTimeCode(await codes.locator(".figures").innerText());
+  await codes.getByLabel("Code", { exact: true }).fill("000000");
+  await codes.getByRole("button", { name: "Turn on" }).click();
+  await expect(codes.getByText(/That code does not fit/)).toBeVisible();
+  await codes.getByLabel("Code", { exact: true }).fill(code);
+  await codes.getByRole("button", { name: "Turn on" }).click();
+  await expect(codes.getByText("Codes for a lost telephone", { exact: true })).toBeVisible();
+  const lost = await codes.getByRole("listitem").first().innerText();
+  const other = await browser.newPage();
+  await other.goto(page.url());
+  await other.getByLabel("Sign-in name").fill("oona");
+  await other.getByLabel("Password", { exact: true }).fill("two gulls on a wire");
+  await other.getByRole("button", { name: "Sign in" }).click();
+  await other.getByLabel("Code", { exact: true }).fill(lost);
+  await other.getByRole("button", { name: "Sign in" }).click();
+  await expect(other.getByText(/9 codes for a lost telephone are left/)).toBeVisible();
+  await other.close();
+  await codes.getByLabel("Password", { exact: true }).fill("two gulls on a wire");
+  await codes.getByRole("button", { name: "Turn off" }).click();
+  await expect(codes.getByRole("button", { name: "Begin" })).toBeVisible();
+  await page.goto(new URL("/office/people", page.url()).href);
 
   // One's own password: what is wrong is said beside its field.
   await page.getByRole("button", { name: /^Oona Brack/ }).click();

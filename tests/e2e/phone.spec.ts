@@ -43,7 +43,7 @@ test("no screen scrolls sideways on a phone, as any role", async ({ page }) => {
       "/methods/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1", "/handover", `/handover/${await pick("accepted")}`, `/handover/${traced}`,
     ])),
   );
-  for (const [login, paths] of [["mira", ["/", "/crew", "/account", "/audit", "/methods/limits", "/jobs"]], ["warden", ["/", "/jobs", `/jobs/${job.jobId}`, "/handover"]], ["tamsin", ["/", "/bench"]]] as const) {
+  for (const [login, paths] of [["mira", ["/", "/office/people", "/account", "/office/audit", "/office/scripts", "/office/server", "/methods/limits", "/jobs"]], ["warden", ["/", "/jobs", `/jobs/${job.jobId}`, "/handover"]], ["tamsin", ["/", "/bench"]]] as const) {
     await page.context().clearCookies();
     await signIn(page, login);
     wide.push(...(await sweep(page, [...paths])).map((w) => `${login} ${w}`));

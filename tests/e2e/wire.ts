@@ -30,9 +30,9 @@ export class Wire {
   }
 
   async startServer() {
-    const args = [process.env.SERVER as string, "serve", "--port", `${this.port}`, "--web", process.env.WEB as string, "--keys", this.keys, "--SignInsPerMinute", "1000"];
+    const args = [process.env.SERVER as string, "serve", "--port", `${this.port}`, "--web", process.env.WEB as string, "--keys", this.keys, "--sign-ins-per-minute", "1000"];
     this.server = spawn("dotnet", args, { env: { ...process.env, RHABDON_DB: this.database }, stdio: "ignore" });
-    for (let i = 0; i < 300; i++) {
+    for (let i = 0; i < 900; i++) {
       if (await fetch(`http://127.0.0.1:${this.port}/api/session`).then((r) => r.ok, () => false)) return;
       await new Promise((r) => setTimeout(r, 100));
     }

@@ -132,8 +132,14 @@ public sealed record AttemptState
 
     public IReadOnlyList<Deviation> Deviations { get; init; } = [];
 
-    /// <summary>What another device said of this run when it had gone on already; kept, not counted.</summary>
+    /// <summary>Strays that a state lists; what there is beyond them is counted.</summary>
+    internal const int MostStrays = 50;
+
+    /// <summary>What another device said of this run when it had gone on already; kept, not counted. The first of them, and of each device at least one.</summary>
     public IReadOnlyList<Stray> Strays { get; init; } = [];
+
+    /// <summary>How many there are beyond those that <see cref="Strays"/> lists: they come up as the listed ones are settled.</summary>
+    public int MoreStrays { get; init; }
 
     /// <summary>Acts that one tap said of several ends at once: nobody timed each of them.</summary>
     public IReadOnlyList<SaidTogether> SaidTogether { get; init; } = [];

@@ -3,7 +3,8 @@ namespace Rhabdon.Core.Ledger;
 /// <summary>An event with all that it is decided on.</summary>
 /// <param name="Sender">Who answers for it; null where that was asked when it came.</param>
 /// <param name="Before">What it was judged when it was first heard: editions, and what was planned then, stay with it.</param>
-public sealed record Question(PlannedConnector Plan, EndState State, Rules Rules, LedgerEvent Event, Role? Sender = null, Judged? Before = null);
+/// <param name="Body">The event's body, where it was read already; see <see cref="Telling.BodyOf"/>.</param>
+public sealed record Question(PlannedConnector Plan, EndState State, Rules Rules, LedgerEvent Event, Role? Sender = null, Judged? Before = null, object? Body = null);
 
 /// <summary>An event's judgement, and the state with it.</summary>
 public sealed record Told(EndState State, Judged Judged);
@@ -16,6 +17,9 @@ internal abstract class EventRule
 
     /// <summary>Folds what was decided. Asks no rule, and never fails for one.</summary>
     public abstract EndState Evolve(EndState state, LedgerEvent e, Judged judged);
+
+    /// <returns>Null where the body does not have the shape of its kind.</returns>
+    public abstract object? BodyOf(LedgerEvent e);
 }
 
 /// <typeparam name="TBody">What the device writes.</typeparam>
@@ -26,11 +30,13 @@ internal abstract class EventRule<TBody, TJudged> : EventRule
 {
     public override Told Tell(Question q)
     {
-        var body = EventBodies.Read<TBody>(q.Event);
+        var body = q.Body as TBody ?? EventBodies.Read<TBody>(q.Event);
         EventBodies.Check(body is INoted noted ? noted.Note : null, Faults(body));
         var judged = Decide(q, body);
         return new(Telling.Heard(Fold(q.State, q.Event, body, judged), q.Event), judged);
     }
+
+    public override object? BodyOf(LedgerEvent e) => EventBodies.Try<TBody>(e);
 
     public override EndState Evolve(EndState state, LedgerEvent e, Judged judged) =>
         Telling.Heard(Fold(state, e, EventBodies.Read<TBody>(e with { Taken = true }), judged), e);

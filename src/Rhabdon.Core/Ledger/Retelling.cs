@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Rhabdon.Core.Fiber;
 
 namespace Rhabdon.Core.Ledger;
@@ -83,7 +84,7 @@ public static class Retelling
             return null;
         }
 
-        var without = story.Tell(new HashSet<EventId>(struck) { target });
+        var without = story.Tell(new HashSet<EventId>(struck) { target }, told, target);
         var counts = without.Entries.Where(x => x.Judged is not Strayed).Select(x => x.Event.Id).ToHashSet();
         bool Knew(LedgerEvent e) => e.DeviceId == c.DeviceId ? e.DeviceSeq < c.DeviceSeq : e.ToldAt <= c.ToldAt;
         return told.Entries.Any(x => x.Event.Id != target && x.Judged is not Strayed && Knew(x.Event) && !counts.Contains(x.Event.Id)) ? null : without;
@@ -151,43 +152,118 @@ public static class Retelling
     };
 
     /// <param name="Entries">In the order that they were told.</param>
-    private sealed record Telled(EndState State, IReadOnlyList<Entry> Entries, IReadOnlyList<(LedgerEvent Event, Refusal Why)> Refused);
+    /// <param name="Stops">Where it stood before each event, as long as no order had to be chosen.</param>
+    private sealed record Telled(EndState State, IReadOnlyList<Entry> Entries, IReadOnlyList<(LedgerEvent Event, Refusal Why)> Refused, IReadOnlyList<Stop> Stops);
 
-    private sealed class Story(PlannedConnector plan, EndId endId, EndState? far, Rules rules, Func<LedgerEvent, Judged?> before, IReadOnlyList<LedgerEvent> all, IReadOnlyDictionary<EventId, Role> senders)
+    /// <summary>A place in a telling from which it can be told again: what lies before is the same whatever is struck of what lies behind.</summary>
+    /// <param name="At">How many of each device's events were heard.</param>
+    private readonly record struct Stop(EndState State, int Told, int Refused, ImmutableArray<int> At);
+
+    private sealed class Story
     {
-        private EndState _state = EndState.Empty(endId);
-        private List<Entry> _told = [];
+        private readonly PlannedConnector _plan;
+        private readonly EndState? _far;
+        private readonly Rules _rules;
+        private readonly Func<LedgerEvent, Judged?> _before;
+        private readonly IReadOnlyDictionary<EventId, Role> _senders;
+        private readonly EndState _empty;
 
-        public Telled Tell(IReadOnlySet<EventId> struck)
+        /// <summary>Each device's events in its own order, with what each says, and the run that it moves.</summary>
+        private readonly (LedgerEvent Event, object? Body, RunId? Run)[][] _devices;
+        private readonly Dictionary<EventId, (int Device, int At)> _places = [];
+        private EndState _state;
+
+        public Story(PlannedConnector plan, EndId endId, EndState? far, Rules rules, Func<LedgerEvent, Judged?> before, IReadOnlyList<LedgerEvent> all, IReadOnlyDictionary<EventId, Role> senders)
         {
-            (_state, _told) = (EndState.Empty(endId), []);
-            var queues = all.Where(e => e.Kind != EventKind.Corrected && !struck.Contains(e.Id)).GroupBy(e => e.DeviceId).OrderBy(g => g.Key)
-                .Select(g => new LinkedList<LedgerEvent>(g.OrderBy(e => e.DeviceSeq).ThenBy(e => e.Id))).ToList();
-            var lost = new HashSet<(DeviceId Device, RunId Run)>();
-            var refused = new List<(LedgerEvent, Refusal)>();
-            while (queues.Any(q => q.Count > 0))
+            (_plan, _far, _rules, _before, _senders) = (plan, far, rules, before, senders);
+            _state = _empty = EndState.Empty(endId);
+            _devices = [.. all.Where(e => e.Kind != EventKind.Corrected).GroupBy(e => e.DeviceId).OrderBy(g => g.Key)
+                .Select(g => g.OrderBy(e => e.DeviceSeq).ThenBy(e => e.Id).Select(e => (Event: e, Body: Telling.BodyOf(e))).Select(e => (e.Event, e.Body, Run(e.Body))).ToArray())];
+            for (var d = 0; d < _devices.Length; d++)
             {
-                var heads = queues.Where(q => q.Count > 0).Select(q => (Queue: q, Event: q.First!.Value, Try: Try(q.First!.Value, lost))).ToList();
-                var ready = heads.Where(h => h.Try.Told is { Judged: not Strayed }).OrderBy(h => Class(h.Event.Kind)).ThenByDescending(h => Further(h.Queue)).ThenBy(h => h.Event.ToldAt).ThenBy(h => h.Event.DeviceId).ToList();
+                for (var i = 0; i < _devices[d].Length; i++)
+                {
+                    _places[_devices[d][i].Event.Id] = (d, i);
+                }
+            }
+        }
+
+        /// <param name="struck">Events that it is told without.</param>
+        /// <param name="known">A telling without fewer of them by <paramref name="more"/>: what lies before that one is taken from there.</param>
+        public Telled Tell(IReadOnlySet<EventId> struck, Telled? known = null, EventId? more = null)
+        {
+            var (told, refused, stops) = (new List<Entry>(), new List<(LedgerEvent, Refusal)>(), new List<Stop>());
+            var at = new int[_devices.Length];
+            _state = _empty;
+            if (known is not null && more is { } target && _places.TryGetValue(target, out var place) && LastBefore(known.Stops, place) is { } from)
+            {
+                var stop = known.Stops[from];
+                _state = stop.State;
+                told.AddRange(known.Entries.Take(stop.Told));
+                refused.AddRange(known.Refused.Take(stop.Refused));
+                stops.AddRange(known.Stops.Take(from));
+                stop.At.CopyTo(at);
+            }
+
+            var lost = new HashSet<(DeviceId Device, RunId Run)>();
+            var ahead = Ahead(at, struck);
+            var alone = true;
+            while (true)
+            {
+                if (alone)
+                {
+                    stops.Add(new(_state, told.Count, refused.Count, [.. at]));
+                }
+
+                var heads = new List<(int Device, LedgerEvent Event, RunId? Run, (Told? Told, Refusal? Why) Try)>();
+                for (var d = 0; d < _devices.Length; d++)
+                {
+                    while (at[d] < _devices[d].Length && struck.Contains(_devices[d][at[d]].Event.Id))
+                    {
+                        at[d]++;
+                    }
+
+                    if (at[d] < _devices[d].Length)
+                    {
+                        var (e, body, run) = _devices[d][at[d]];
+                        heads.Add((d, e, run, Try(e, body, run, lost)));
+                    }
+                }
+
+                if (heads.Count == 0)
+                {
+                    return new(_state, told, refused, stops);
+                }
+
+                // Who has gone further in a run counts, where two went on from the same step.
+                int Further((int Device, LedgerEvent Event, RunId? Run, (Told? Told, Refusal? Why) Try) h) => h.Run is { } run ? ahead[(h.Device, run)] : 0;
+                var ready = heads.Where(h => h.Try.Told is { Judged: not Strayed }).ToList();
+                if (ready.Count > 1)
+                {
+                    // Only between two that move a run does it matter what lies behind them.
+                    alone &= ready.Count(h => h.Run is not null) < 2;
+                    ready = [.. ready.OrderBy(h => Class(h.Event.Kind)).ThenByDescending(Further).ThenBy(h => h.Event.ToldAt).ThenBy(h => h.Event.DeviceId)];
+                }
+
                 if (ready.Count > 0)
                 {
                     var next = ready[0];
-                    if (next.Try.Told!.Judged is Moved && Run(next.Event) is { } run)
+                    if (next.Try.Told!.Judged is Moved && next.Run is { } run)
                     {
                         // Two devices each moved this run from here: the other's moves of it are kept, not counted.
-                        lost.UnionWith(ready.Skip(1).Where(h => h.Try.Told!.Judged is Moved && Run(h.Event) == run).Select(h => (h.Event.DeviceId, run)));
+                        lost.UnionWith(ready.Skip(1).Where(h => h.Try.Told!.Judged is Moved && h.Run == run).Select(h => (h.Event.DeviceId, run)));
                     }
 
-                    Take(next.Event, next.Try.Told!);
-                    next.Queue.RemoveFirst();
+                    Take(told, next.Event, next.Try.Told!);
+                    Pass(next.Device, next.Run);
                     continue;
                 }
 
-                var blocked = heads.OrderBy(h => h.Try.Told is not null).ThenBy(h => h.Event.ToldAt).ThenBy(h => h.Event.DeviceId).First();
-                blocked.Queue.RemoveFirst();
+                var blocked = heads.Count == 1 ? heads[0] : heads.OrderBy(h => h.Try.Told is not null).ThenBy(h => h.Event.ToldAt).ThenBy(h => h.Event.DeviceId).First();
+                Pass(blocked.Device, blocked.Run);
                 if (blocked.Try.Told is { } stray)
                 {
-                    Take(blocked.Event, stray);
+                    Take(told, blocked.Event, stray);
                 }
                 else
                 {
@@ -195,26 +271,65 @@ public static class Retelling
                 }
             }
 
-            return new(_state, [.. _told], refused);
+            void Pass(int device, RunId? run)
+            {
+                at[device]++;
+                if (run is { } r)
+                {
+                    ahead[(device, r)]--;
+                }
+            }
+        }
+
+        /// <summary>The last stop at which a device had not come to this place yet; null where there is none.</summary>
+        private static int? LastBefore(IReadOnlyList<Stop> stops, (int Device, int At) place)
+        {
+            var (low, high) = (0, stops.Count);
+            while (low < high)
+            {
+                var middle = (low + high) / 2;
+                (low, high) = stops[middle].At[place.Device] < place.At ? (middle + 1, high) : (low, middle);
+            }
+
+            // A device's next event is looked at while it waits: the stop has to lie before that.
+            return low > 0 ? low - 1 : null;
+        }
+
+        /// <summary>How many moves of each run lie before each device.</summary>
+        private Dictionary<(int Device, RunId Run), int> Ahead(int[] at, IReadOnlySet<EventId> struck)
+        {
+            var ahead = new Dictionary<(int, RunId), int>();
+            for (var d = 0; d < _devices.Length; d++)
+            {
+                foreach (var (e, _, run) in _devices[d].Skip(at[d]))
+                {
+                    if (run is { } r && !struck.Contains(e.Id))
+                    {
+                        ahead[(d, r)] = ahead.GetValueOrDefault((d, r)) + 1;
+                    }
+                }
+            }
+
+            return ahead;
         }
 
         /// <summary>Why its sender may not say it; what is in the ledger was asked when it came.</summary>
         public Refusal? Against(LedgerEvent e, EndState state) => Role(e) is { } role ? Rights.Against(role, state, e) : null;
 
-        private Role? Role(LedgerEvent e) => senders.TryGetValue(e.Id, out var role) ? role : null;
+        private Role? Role(LedgerEvent e) => _senders.TryGetValue(e.Id, out var role) ? role : null;
 
-        private void Take(LedgerEvent e, Told told)
+        private void Take(List<Entry> to, LedgerEvent e, Told told)
         {
-            _state = e.Kind == EventKind.Measured ? FarEnds.Settle(told.State, FarEnds.Turned(told.State, far)) : told.State;
-            _told.Add(new(e, told.Judged));
+            _state = e.Kind == EventKind.Measured ? FarEnds.Settle(told.State, FarEnds.Turned(told.State, _far)) : told.State;
+            to.Add(new(e, told.Judged));
         }
 
-        private (Told? Told, Refusal? Why) Try(LedgerEvent e, HashSet<(DeviceId Device, RunId Run)> lost)
+        private (Told? Told, Refusal? Why) Try(LedgerEvent e, object? body, RunId? run, HashSet<(DeviceId Device, RunId Run)> lost)
         {
             try
             {
-                var told = Telling.Tell(new(plan, _state, rules, e, Role(e), before(e)));
-                return told.Judged is Moved or Timed && Run(e) is { } run && lost.Contains((e.DeviceId, run))
+                var told = Telling.Tell(new(_plan, _state, _rules, e, Role(e), _before(e), body));
+                return told.Judged is Moved or Timed && run is { } r && lost.Contains((e.DeviceId, r))
                     ? (new(Telling.Evolve(_state, e, new Strayed()), new Strayed()), null)
                     : (told, null);
             }
@@ -223,9 +338,6 @@ public static class Retelling
                 return (null, x.Refusals[0]);
             }
         }
-
-        /// <summary>Who has gone further in a run counts, where two went on from the same step.</summary>
-        private static int Further(LinkedList<LedgerEvent> queue) => Run(queue.First!.Value) is { } run ? queue.Count(e => Run(e) == run) : 0;
 
         /// <summary>Work, then what was seen of it, then giving it up.</summary>
         private static int Class(EventKind kind) => kind switch
@@ -236,11 +348,11 @@ public static class Retelling
         };
 
         /// <summary>The run that an act or an answer moves.</summary>
-        private static RunId? Run(LedgerEvent e) => e.Kind switch
+        private static RunId? Run(object? body) => body switch
         {
-            EventKind.StepDone => EventBodies.Read<StepDone>(e with { Taken = true }).RunId,
-            EventKind.CheckAnswered => EventBodies.Read<CheckAnswered>(e with { Taken = true }).RunId,
-            EventKind.TimerStarted => EventBodies.Read<TimerStarted>(e with { Taken = true }).RunId,
+            StepDone done => done.RunId,
+            CheckAnswered answered => answered.RunId,
+            TimerStarted started => started.RunId,
             _ => null,
         };
     }

@@ -38,6 +38,9 @@ public static class Telling
         ? throw new RefusedException([against])
         : Kinds[q.Event.Kind].Tell(q);
 
+    /// <summary>What an event says, read once for all the times that it is told; null where it cannot be read, which telling it says.</summary>
+    public static object? BodyOf(LedgerEvent e) => Kinds[e.Kind].BodyOf(e);
+
     /// <summary>The state after one more event as it was judged.</summary>
     public static EndState Evolve(EndState state, LedgerEvent e, Judged judged) => judged switch
     {

@@ -107,10 +107,14 @@ public static class Suspects
             List<int> group = [first];
             for (var at = 0; at < group.Count; at++)
             {
-                foreach (var next in sums[group[at]].Parts.SelectMany(p => through[p]).Where(i => !seen[i]))
+                foreach (var part in sums[group[at]].Parts)
                 {
-                    seen[next] = true;
-                    group.Add(next);
+                    // Who has been through a part once has found all that go through it.
+                    if (through.Remove(part, out var others))
+                    {
+                        group.AddRange(others.Where(i => !seen[i]));
+                        others.ForEach(i => seen[i] = true);
+                    }
                 }
             }
 
@@ -127,50 +131,63 @@ public static class Suspects
             throw new RefusedException("parts-count", "sums", $"At most {MostParts} parts may hang together by their readings; these are {parts.Count}.");
         }
 
+        // What the readings and the usual values ask for, in one: each adds to the normal equations only where its own parts meet.
         var place = parts.Select((p, j) => (p, j)).ToDictionary(x => x.p, x => x.j, StringComparer.Ordinal);
-        var a = Matrix<double>.Build.Dense(sums.Count + parts.Count, parts.Count);
-        var b = Vector<double>.Build.Dense(sums.Count + parts.Count);
-        for (var i = 0; i < sums.Count; i++)
-        {
-            foreach (var part in sums[i].Parts)
-            {
-                a[i, place[part]] += 1 / sums[i].SigmaDb;
-            }
-
-            b[i] = (sums[i].LossDb - sums[i].KnownDb) / sums[i].SigmaDb;
-        }
-
+        var rows = sums.ConvertAll(s => s.Parts.GroupBy(p => place[p]).Select(g => (At: g.Key, Share: g.Count() / s.SigmaDb)).ToArray());
+        var normal = new double[parts.Count, parts.Count];
+        var right = new double[parts.Count];
         for (var j = 0; j < parts.Count; j++)
         {
-            a[sums.Count + j, j] = 1 / UsualSpreadDb;
-            b[sums.Count + j] = UsualDb / UsualSpreadDb;
+            normal[j, j] = 1 / (UsualSpreadDb * UsualSpreadDb);
+            right[j] = UsualDb / (UsualSpreadDb * UsualSpreadDb);
         }
 
-        var (normal, right) = (a.TransposeThisAndMultiply(a), a.TransposeThisAndMultiply(b));
+        double Told(int i) => (sums[i].LossDb - sums[i].KnownDb) / sums[i].SigmaDb;
+        for (var i = 0; i < sums.Count; i++)
+        {
+            foreach (var (j, share) in rows[i])
+            {
+                Effort.Spend(rows[i].Length);
+                right[j] += share * Told(i);
+                foreach (var (k, other) in rows[i])
+                {
+                    normal[j, k] += share * other;
+                }
+            }
+        }
+
         var x = NotNegative(normal, right);
-        var spread = normal.Inverse();
+        var spread = Matrix<double>.Build.DenseOfArray(normal).Inverse();
+        Effort.Spend(parts.Count * parts.Count);
         estimates.AddRange(parts.Select((p, j) =>
         {
             var sigma = Math.Sqrt(spread[j, j]);
             return new PartEstimate(p, x[j], sigma, (x[j] - pairLimitDb) / sigma);
         }));
-        unexplained.AddRange(Enumerable.Range(0, sums.Count).Where(i => Math.Abs((a.Row(i) * x) - b[i]) > 4).Select(i => group[i]));
+        unexplained.AddRange(Enumerable.Range(0, sums.Count).Where(i => Math.Abs(rows[i].Sum(r => r.Share * x[r.At]) - Told(i)) > 4).Select(i => group[i]));
     }
 
     /// <summary>Least squares with no unknown below 0, one after another until nothing moves; the matrix is positive definite, so it ends.</summary>
-    private static Vector<double> NotNegative(Matrix<double> normal, Vector<double> right)
+    private static double[] NotNegative(double[,] normal, double[] right)
     {
-        var x = Vector<double>.Build.Dense(right.Count);
+        var x = new double[right.Length];
         for (var pass = 0; pass < 5000; pass++)
         {
             var moved = 0.0;
-            for (var j = 0; j < x.Count; j++)
+            for (var j = 0; j < x.Length; j++)
             {
-                var next = Math.Max(0, x[j] + ((right[j] - (normal.Row(j) * x)) / normal[j, j]));
+                var sum = 0.0;
+                for (var k = 0; k < x.Length; k++)
+                {
+                    sum += normal[j, k] * x[k];
+                }
+
+                var next = Math.Max(0, x[j] + ((right[j] - sum) / normal[j, j]));
                 moved = Math.Max(moved, Math.Abs(next - x[j]));
                 x[j] = next;
             }
 
+            Effort.Spend(x.Length * x.Length);
             if (moved < 1e-9)
             {
                 break;

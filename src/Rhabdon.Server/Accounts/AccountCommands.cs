@@ -30,6 +30,7 @@ public sealed class AccountCommands(string word, string[] rest)
                 }
 
                 await people.SetPassword(found.CompanyId, found.PersonId, hasher.HashPassword("", password));
+                await services.GetRequiredService<Codes>().TurnOff(found.CompanyId, found.PersonId);
                 await says.WriteLineAsync($"New password of {login}: {password}{(found.Disabled ? "  (disabled: the office has to take them back)" : "")}");
                 return 0;
             case ("add-company", [var name, var login]) when name.Trim().Length is > 0 and <= 80 && login.Trim().Length is > 0 and <= 60:

@@ -12,9 +12,11 @@ namespace Rhabdon.Server.Accounts;
 
 /// <param name="Token">Goes into the header X-Rhabdon-Token of every write.</param>
 /// <param name="NeedsSetup">True while there is no company yet.</param>
-public sealed record Session(bool SignedIn, bool NeedsSetup, string Token, string? CompanyName, Person? Person);
+/// <param name="CodeNeeded">Your company asks one-time codes of your role, and you have none yet: nothing else is to be had before.</param>
+public sealed record Session(bool SignedIn, bool NeedsSetup, string Token, string? CompanyName, Person? Person, bool CodeNeeded = false);
 
-public sealed record SignInRequest(string Login, string Password);
+/// <param name="Code">What the authenticator shows, or a code for a lost telephone; where one is asked.</param>
+public sealed record SignInRequest(string Login, string Password, string? Code = null);
 
 public sealed record SetupRequest(string CompanyName, string Name, string Login, string Password);
 
@@ -47,7 +49,7 @@ public static class AccountEndpoints
     {
         api.MapGet("/session", Current).AllowAnonymous().WithSummary("Who is signed in, and the token for writes.");
         api.MapPost("/session", Enter).AllowAnonymous().RequireRateLimiting(Setup.SignInLimit).WithSummary("Sign in.");
-        api.MapDelete("/session", (Delegate)Leave).WithSummary("Sign out.");
+        api.MapDelete("/session", (Delegate)Leave).RequireAuthorization(Policies.Person).WithSummary("Sign out.");
         api.MapPost("/setup", SetUp).AllowAnonymous().RequireRateLimiting(Setup.SignInLimit).WithSummary("First run: make the company and its first office account.");
         api.MapGet("/crews", Crews).WithSummary("The company's crews.");
         api.MapPost("/crews", AddCrew).RequireAuthorization(Policies.Office).WithSummary("Add a crew.");
@@ -58,10 +60,10 @@ public static class AccountEndpoints
         api.MapDelete("/people/{personId:guid}/sign-ins", EndSignInsOf).RequireAuthorization(Policies.Office).WithSummary("End all sign-ins of a person.");
         api.MapGet("/audit", AuditOf).RequireAuthorization(Policies.Office).WithSummary("Who did what beside the ledger, newest first: sign-ins, people, plans, procedures, limits, exports, and what was refused to whom.")
             .WithDescription("what is an operation as this document names it, such as PUT /api/people/{personId}; refused takes only what was refused (true) or done (false); after is the last entry of the page before.");
-        api.MapPut("/me/password", ChangeOwn).RequireRateLimiting(Setup.SignInLimit).WithSummary("Give yourself a new password; ends your other sign-ins.");
-        api.MapGet("/me/sign-ins", OwnSignIns).WithSummary("Where you are signed in.");
-        api.MapDelete("/me/sign-ins/{signInId:guid}", EndOwn).WithSummary("End one of your sign-ins.");
-        api.MapDelete("/me/sign-ins", EndOthers).WithSummary("End all your sign-ins but this one.");
+        api.MapPut("/me/password", ChangeOwn).RequireAuthorization(Policies.Person).RequireRateLimiting(Setup.SignInLimit).WithSummary("Give yourself a new password; ends your other sign-ins.");
+        api.MapGet("/me/sign-ins", OwnSignIns).RequireAuthorization(Policies.Person).WithSummary("Where you are signed in.");
+        api.MapDelete("/me/sign-ins/{signInId:guid}", EndOwn).RequireAuthorization(Policies.Person).WithSummary("End one of your sign-ins.");
+        api.MapDelete("/me/sign-ins", EndOthers).RequireAuthorization(Policies.Person).WithSummary("End all your sign-ins but this one.");
         api.MapPut("/people/{personId:guid}/password", SetPassword).RequireAuthorization(Policies.Office).WithSummary("Give a person a new password; ends their sessions.");
     }
 
@@ -74,10 +76,10 @@ public static class AccountEndpoints
         }
 
         var scope = http.User.Scope();
-        return new(true, false, token, await people.CompanyName(scope.CompanyId, cancel), await people.Find(scope.CompanyId, scope.PersonId, cancel));
+        return new(true, false, token, await people.CompanyName(scope.CompanyId, cancel), await people.Find(scope.CompanyId, scope.PersonId, cancel), http.User.HasClaim(c => c.Type == CodeEndpoints.NeededClaim));
     }
 
-    private static async Task Enter(SignInRequest request, HttpContext http, People people, SignIns signIns, Audit audit, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel = default)
+    private static async Task Enter(SignInRequest request, HttpContext http, People people, SignIns signIns, Codes codes, OneTimeCodes oneTime, Audit audit, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel = default)
     {
         var now = clock.GetCurrentInstant();
         var found = await people.FindByLogin(request.Login.Trim(), cancel);
@@ -93,7 +95,15 @@ public static class AccountEndpoints
 
         // An unknown name takes as long as a wrong password, and gets the same answer; so does one who has left.
         var right = hasher.VerifyHashedPassword("", found?.PasswordHash ?? Dummy.Value, request.Password) != PasswordVerificationResult.Failed;
-        if (found is null || found.Disabled || !right)
+        var allowed = found is { Disabled: false } && right;
+        var secret = allowed ? (await codes.Of(found!.CompanyId, found.PersonId, cancel))!.Secret : null;
+        if (secret is not null && string.IsNullOrWhiteSpace(request.Code))
+        {
+            throw new ApiException(401, Refusal.Of("code-needed", "code"));
+        }
+
+        var fits = secret is null || await oneTime.Fits(found!.CompanyId, found.PersonId, secret, request.Code!, now, cancel);
+        if (!allowed || !fits)
         {
             foreach (var (key, free) in tried)
             {
@@ -105,12 +115,17 @@ public static class AccountEndpoints
                 await AuditTrail.AddSignIn(audit, http, found, StatusCodes.Status401Unauthorized, now);
             }
 
+            if (allowed)
+            {
+                throw new ApiException(401, Refusal.Of("code-wrong", "code"));
+            }
+
             throw new ApiException(401, Refusal.Of("sign-in-failed", "password"));
         }
 
         await signIns.Clear([tried[0].Key], cancel);
-        await Begin(http, signIns, found, found.SecurityStamp, device ?? Guid.NewGuid(), now, cancel);
-        await AuditTrail.AddSignIn(audit, http, found, StatusCodes.Status200OK, now);
+        await Begin(http, signIns, found!, found!.SecurityStamp, device ?? Guid.NewGuid(), now, cancel);
+        await AuditTrail.AddSignIn(audit, http, found!, StatusCodes.Status200OK, now);
     }
 
     private static async Task<IReadOnlyList<AuditEntry>> AuditOf(ClaimsPrincipal user, Audit audit, CancellationToken cancel,
@@ -147,19 +162,27 @@ public static class AccountEndpoints
     private static async Task ChangeOwn(OwnPassword r, HttpContext http, People people, SignIns signIns, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel)
     {
         var (scope, now) = (http.User.Scope(), clock.GetCurrentInstant());
+        var person = await CheckOwn(r.Current, scope, people, signIns, hasher, clock, cancel);
+        Passwords.Check(r.Password, person.Name);
+        var stamp = await people.SetPassword(scope.CompanyId, scope.PersonId, hasher.HashPassword("", r.Password), cancel);
+        await Begin(http, signIns, person, stamp!.Value, Device.Of(http) ?? Guid.NewGuid(), now, cancel);
+    }
+
+    /// <summary>Asks for one's own password once more, before something that a borrowed tablet must not do. Guesses make wait.</summary>
+    internal static async Task<Credentials> CheckOwn(string password, Scope scope, People people, SignIns signIns, IPasswordHasher<string> hasher, TimeProvider clock, CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
         var person = await people.FindCredentials(scope.CompanyId, scope.PersonId, cancel) ?? throw new ApiException(404, Refusal.Of("not-found", "personId"));
         var tried = SignIns.Tried(scope.PersonId.ToString(), "own password");
         await Wait(signIns, [tried], "current", now, cancel);
-        if (hasher.VerifyHashedPassword("", person.PasswordHash, r.Current) == PasswordVerificationResult.Failed)
+        if (hasher.VerifyHashedPassword("", person.PasswordHash, password) == PasswordVerificationResult.Failed)
         {
             await signIns.CountFailure(tried, SignIns.FreeOfName, now, cancel);
             throw new ApiException(422, Refusal.Of("password-wrong", "current"));
         }
 
-        Passwords.Check(r.Password, person.Name);
-        var stamp = await people.SetPassword(scope.CompanyId, scope.PersonId, hasher.HashPassword("", r.Password), cancel);
         await signIns.Clear([tried], cancel);
-        await Begin(http, signIns, person, stamp!.Value, Device.Of(http) ?? Guid.NewGuid(), now, cancel);
+        return person;
     }
 
     private static async Task<IReadOnlyList<SignInView>> OwnSignIns(ClaimsPrincipal user, SignIns signIns, CancellationToken cancel) => Views(await signIns.Of(user.Scope().CompanyId, user.Scope().PersonId, cancel), user);
@@ -193,7 +216,7 @@ public static class AccountEndpoints
         watchers.Cut(user.Scope().CompanyId, personId);
     }
 
-    private static async Task<Person> Known(PersonId personId, ClaimsPrincipal user, People people, CancellationToken cancel) =>
+    internal static async Task<Person> Known(PersonId personId, ClaimsPrincipal user, People people, CancellationToken cancel) =>
         await people.Find(user.Scope().CompanyId, personId, cancel) ?? throw new ApiException(404, Refusal.Of("not-found", "personId"));
 
     private static IReadOnlyList<SignInView> Views(IReadOnlyList<SignedIn> list, ClaimsPrincipal user) =>

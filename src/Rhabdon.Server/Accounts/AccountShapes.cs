@@ -56,3 +56,16 @@ internal sealed class NewPasswordShape : AbstractValidator<NewPassword>
 {
     public NewPasswordShape() => RuleFor(r => r.Password).Password();
 }
+
+internal sealed class NewTokenShape : AbstractValidator<NewToken>
+{
+    private const int MostJobs = 200;
+
+    public NewTokenShape()
+    {
+        RuleFor(r => r.Name).OneLine(80);
+        RuleFor(r => r.Role).Must(role => role is Role.Viewer or Role.Installer or Role.Lead).Refuse("token-role");
+        RuleFor(r => r.CrewId).Must((r, crew) => (crew is not null) == r.Role is Role.Installer or Role.Lead).Refuse("token-crew");
+        RuleFor(r => r.JobIds).Must((r, jobs) => r.Role == Role.Viewer ? jobs is { Count: > 0 and <= MostJobs } : jobs is null or { Count: 0 }).Refuse("token-jobs", ("most", MostJobs));
+    }
+}

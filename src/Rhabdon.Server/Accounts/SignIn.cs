@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.Authorization;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
+using Rhabdon.Server.Reach;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
@@ -14,15 +15,19 @@ public static class SignIn
     private const string CompanyClaim = "company";
     private const string CrewClaim = "crew";
     private const string StampClaim = "stamp";
-    private const string SignInClaim = "sign-in";
+    internal const string SignInClaim = "sign-in";
 
     /// <summary>How long a sign-in lives that nobody uses.</summary>
     public static readonly TimeSpan Lives = TimeSpan.FromDays(14);
 
     public static AuthorizationPolicy SignedIn { get; } = new AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build();
 
-    public static void ConfigureCookie(CookieAuthenticationOptions o)
+    /// <summary>Where all comes over HTTPS, a cookie goes nowhere else.</summary>
+    public static CookieSecurePolicy Secure(Settings settings) => settings.Secure ? CookieSecurePolicy.Always : CookieSecurePolicy.SameAsRequest;
+
+    public static void ConfigureCookie(CookieAuthenticationOptions o, Settings settings)
     {
+        o.Cookie.SecurePolicy = Secure(settings);
         o.Cookie.Name = "rhabdon";
         o.Cookie.HttpOnly = true;
         o.Cookie.SameSite = SameSiteMode.Strict;
@@ -46,23 +51,34 @@ public static class SignIn
                 return;
             }
 
-            c.ReplacePrincipal(Principal(company, signIn, person.PersonId, person.CrewId, person.Role, person.Name, stamp));
+            var current = Principal(company, signIn, person.PersonId, person.CrewId, person.Role, person.Name, stamp);
+            if (person.CodeNeeded)
+            {
+                ((ClaimsIdentity)current.Identity!).AddClaim(new(CodeEndpoints.NeededClaim, "true"));
+            }
+
+            c.ReplacePrincipal(current);
         };
     }
 
-    public static ClaimsPrincipal Principal(CompanyId companyId, SignInId signInId, PersonId personId, CrewId? crewId, Role role, string name, Guid stamp)
+    public static ClaimsPrincipal Principal(CompanyId companyId, SignInId? signInId, PersonId personId, CrewId? crewId, Role role, string name, Guid stamp)
     {
         List<Claim> claims =
         [
             new(ClaimTypes.NameIdentifier, personId.ToString()), new(ClaimTypes.Name, name), new(ClaimTypes.Role, role.ToString()),
-            new(CompanyClaim, companyId.ToString()), new(StampClaim, stamp.ToString()), new(SignInClaim, signInId.ToString()),
+            new(CompanyClaim, companyId.ToString()), new(StampClaim, stamp.ToString()),
         ];
+        if (signInId is { } id)
+        {
+            claims.Add(new(SignInClaim, id.ToString()));
+        }
+
         if (crewId is { } crew)
         {
             claims.Add(new(CrewClaim, crew.ToString()));
         }
 
-        return new(new ClaimsIdentity(claims, CookieAuthenticationDefaults.AuthenticationScheme));
+        return new(new ClaimsIdentity(claims, signInId is null ? TokenSignIn.Name : CookieAuthenticationDefaults.AuthenticationScheme));
     }
 
     public static SignInId SignInId(this ClaimsPrincipal user) => Core.Id<Core.Ids.SignIn>.Parse(user.FindFirstValue(SignInClaim)!);

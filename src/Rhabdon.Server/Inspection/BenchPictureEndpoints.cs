@@ -42,9 +42,11 @@ public static class BenchPictureEndpoints
         api.MapPost("/calc/simulate/cleave", (CleaveScene scene) => Results.Bytes(CleaveReader.Png(scene), "image/png")).WithSummary("The picture of a simulated cleave.").Produces(200, contentType: "image/png");
     }
 
-    private static async Task<CleaveAnswer> Cleave(HttpRequest request, string? method = null, string? polish = null, double? nominalDeg = null, double? toleranceDeg = null) =>
-        await ReadCleave(await Uploads.Read(request, "image", Uploads.LargestPicture), CleaveRuleOf(
-            Named(method, "method", TerminationMethod.SpliceOn), Named(polish, "polish", Polish.UPC), nominalDeg, toleranceDeg), request.HttpContext.RequestAborted);
+    private static async Task<CleaveAnswer> Cleave(HttpRequest request, string? method = null, string? polish = null, double? nominalDeg = null, double? toleranceDeg = null)
+    {
+        var rule = CleaveRuleOf(Named(method, "method", TerminationMethod.SpliceOn), Named(polish, "polish", Polish.UPC), nominalDeg, toleranceDeg);
+        return await Uploads.Take(request, "image", Uploads.LargestPicture, picture => Task.FromResult(ReadCleave(picture.Span, rule)));
+    }
 
     private static CleaveRule CleaveRuleOf(TerminationMethod method, Polish polish, double? nominalDeg, double? toleranceDeg)
     {
@@ -58,13 +60,10 @@ public static class BenchPictureEndpoints
             : rule with { NominalDeg = nominalDeg ?? rule.NominalDeg, ToleranceDeg = toleranceDeg ?? rule.ToleranceDeg, Source = "as asked" };
     }
 
-    private static async Task<CleaveAnswer> ReadCleave(byte[] picture, CleaveRule rule, CancellationToken cancel)
+    private static CleaveAnswer ReadCleave(ReadOnlySpan<byte> picture, CleaveRule rule)
     {
-        var r = await Uploads.InTurn(() =>
-        {
-            using var grey = Pictures.Grey(picture);
-            return CleaveReader.Read(grey);
-        }, cancel);
+        using var grey = Pictures.Grey(picture);
+        var r = CleaveReader.Read(grey);
         return r.View is null
             ? new(false, r.Reason, r.Reason == NotGradable.OutsideFrame ? "The end of the fiber is not in the frame." : "No fiber that ends in the picture is to be found.", null, null, null)
             : new(true, null, null, r.UmPerPx, r.View, Cleaves.Judge(r.View, rule));
@@ -75,16 +74,15 @@ public static class BenchPictureEndpoints
     {
         var plan = await PictureKeeping.Seen(endId, user, records);
         var rule = CleaveRuleOf(plan.Method, plan.Polish, nominalDeg, toleranceDeg);
-        var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
-        var answer = await ReadCleave(picture, rule, request.HttpContext.RequestAborted);
-        return new(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, answer.View is { } view ? new(null, Cleave: view) : null, request.HttpContext.RequestAborted), answer);
+        return await Uploads.Take(request, "image", Uploads.LargestPicture, async picture =>
+        {
+            var answer = ReadCleave(picture.Span, rule);
+            return new CleaveTaken(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, answer.View is { } view ? new(null, Cleave: view) : null, request.HttpContext.RequestAborted), answer);
+        });
     }
 
-    private static async Task<LightAnswer> CompareLight(HttpRequest request, double x0, double y0, double x1, double y1)
-    {
-        var files = await Uploads.ReadForm(request, ["before", "after"], Uploads.LargestPicture);
-        return await Compared(files[0], files[1], new(x0, y0, x1, y1), request.HttpContext.RequestAborted);
-    }
+    private static Task<LightAnswer> CompareLight(HttpRequest request, double x0, double y0, double x1, double y1) =>
+        Uploads.TakeForm(request, ["before", "after"], Uploads.LargestPicture, files => Task.FromResult(Compared(files[0].Span, files[1].Span, new(x0, y0, x1, y1))));
 
     private static async Task<LightAnswer> TakeLight(
         EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, PictureKeeping keeping,
@@ -92,20 +90,22 @@ public static class BenchPictureEndpoints
     {
         var cancel = request.HttpContext.RequestAborted;
         _ = await PictureKeeping.Seen(endId, user, records, cancel);
-        if (await evidence.Find(user.Scope(), beforeId, cancel) is not { Kind: EvidenceKind.Picture } before || before.EndId != endId)
+        return await Uploads.Take(request, "image", Uploads.LargestPicture, async after =>
         {
-            throw new RefusedException(Refusal.Of("photo-before-unknown", "beforeId"));
-        }
+            if (await evidence.Find(user.Scope(), beforeId, cancel) is not { Kind: EvidenceKind.Picture } before || before.EndId != endId)
+            {
+                throw new RefusedException(Refusal.Of("photo-before-unknown", "beforeId"));
+            }
 
-        var after = await Uploads.Read(request, "image", Uploads.LargestPicture);
-        var window = new LightWindow(x0, y0, x1, y1);
-        var answer = await Compared(before.Bytes, after, window, cancel);
-        return answer with { AfterId = await keeping.Keep(Holder.OfEnd(endId), user, after, id, new(null, new(beforeId, window, answer.Glow)), cancel) };
+            var window = new LightWindow(x0, y0, x1, y1);
+            var answer = Compared(before.Bytes, after.Span, window);
+            return answer with { AfterId = await keeping.Keep(Holder.OfEnd(endId), user, after, id, new(null, new(beforeId, window, answer.Glow)), cancel) };
+        });
     }
 
-    private static async Task<LightAnswer> Compared(byte[] before, byte[] after, LightWindow window, CancellationToken cancel)
+    private static LightAnswer Compared(ReadOnlySpan<byte> before, ReadOnlySpan<byte> after, LightWindow window)
     {
-        var glow = await Uploads.InTurn(() => RedLight.Compare(before, after, window), cancel);
+        var glow = RedLight.Compare(before, after, window);
         var (ratio, says, doubt) = RedLights.Compare(glow);
         return new(null, glow, ratio, says, doubt);
     }

@@ -82,14 +82,15 @@ public static class FaceEndpoints
     {
         var endFaceClass = Class(@class);
         var rules = await methods.Rules(user.Scope().CompanyId);
-        return await Read(await Uploads.Read(request, "image", Uploads.LargestPicture), endFaceClass, limitSetId is null ? rules.FaceSetInForce(endFaceClass) : rules.EndFaceSet(limitSetId), umPerPx, null, request.HttpContext.RequestAborted);
+        var limits = limitSetId is null ? rules.FaceSetInForce(endFaceClass) : rules.EndFaceSet(limitSetId);
+        return await Uploads.Take(request, "image", Uploads.LargestPicture, picture => Task.FromResult(Read(picture.Span, endFaceClass, limits, umPerPx, null)));
     }
 
     private static async Task<SimulatedFace> Simulate(SimulateFaceRequest r, CancellationToken cancel)
     {
         var sample = FaceSamples.Draw(r.EndFaceClass, r.Seed);
         var (marks, optics) = (r.Marks ?? sample.Marks, r.Optics ?? sample.Optics);
-        return new(Convert.ToBase64String(await Uploads.InTurn(() => Microscope.Png(marks, optics), cancel)), [.. marks.Select(m => m.Finding)], optics);
+        return new(Convert.ToBase64String(await Uploads.InTurn(() => Task.FromResult(Microscope.Png(marks, optics)), cancel)), [.. marks.Select(m => m.Finding)], optics);
     }
 
     private static EndFaceClass Class(string? name)
@@ -104,7 +105,7 @@ public static class FaceEndpoints
         }
     }
 
-    private static async Task<FaceAnswer> Read(byte[] picture, EndFaceClass endFaceClass, EndFaceLimitSet limits, double? umPerPx, TerminationMethod? method, CancellationToken cancel = default)
+    private static FaceAnswer Read(ReadOnlySpan<byte> picture, EndFaceClass endFaceClass, EndFaceLimitSet limits, double? umPerPx, TerminationMethod? method)
     {
         if (umPerPx is not (null or (>= 0.02 and <= 5)))
         {
@@ -112,11 +113,8 @@ public static class FaceEndpoints
         }
 
         var table = limits.Table(endFaceClass);
-        var (r, width, height) = await Uploads.InTurn(() =>
-        {
-            using var grey = Pictures.Grey(picture);
-            return (EndFaceReader.Read(grey, endFaceClass, umPerPx), grey.Width, grey.Height);
-        }, cancel);
+        using var grey = Pictures.Grey(picture);
+        var (r, width, height) = (EndFaceReader.Read(grey, endFaceClass, umPerPx), grey.Width, grey.Height);
         if (!r.Gradable)
         {
             return new(false, r.Reason, Words(r.Reason!.Value), width, height, r.UmPerPx > 0 ? r.UmPerPx : null, null, null, null, null, null, false, [], null, [], null, limits.Id, limits.Edition);
@@ -163,14 +161,16 @@ public static class FaceEndpoints
         var plan = await PictureKeeping.Seen(endId, user, records);
         var rules = await methods.Rules(scope.CompanyId);
         var limits = limitSetId is null ? rules.FaceSetFor(plan.FaceLimitSetId, EndFaces.ClassOf(plan.Mode, plan.Polish)) : rules.EndFaceSet(limitSetId);
-        var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
-        var answer = await Read(picture, EndFaces.ClassOf(plan.Mode, plan.Polish), limits, umPerPx, plan.Method, request.HttpContext.RequestAborted);
-        // What it is laid beside is looked for first: a picture whose pairing is refused is not kept.
-        var turn = await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted);
-        return new(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, answer.Gradable ? new([.. answer.Findings.Select(f => f.Bare())]) : null), answer, turn);
+        return await Uploads.Take(request, "image", Uploads.LargestPicture, async picture =>
+        {
+            var answer = Read(picture.Span, EndFaces.ClassOf(plan.Mode, plan.Polish), limits, umPerPx, plan.Method);
+            // What it is laid beside is looked for first: a picture whose pairing is refused is not kept.
+            var turn = await Turn(besideId, picture, plan, scope, evidence, umPerPx, answer.Gradable, request.HttpContext.RequestAborted);
+            return new PictureTaken(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, answer.Gradable ? new([.. answer.Findings.Select(f => f.Bare())]) : null), answer, turn);
+        });
     }
 
-    private static async Task<double?> Turn(EvidenceId? besideId, byte[] picture, EndPlan plan, Scope scope, EvidenceStore evidence, double? umPerPx, bool gradable, CancellationToken cancel)
+    private static async Task<double?> Turn(EvidenceId? besideId, ReadOnlyMemory<byte> picture, EndPlan plan, Scope scope, EvidenceStore evidence, double? umPerPx, bool gradable, CancellationToken cancel)
     {
         if (besideId is not { } id || !gradable)
         {
@@ -178,12 +178,13 @@ public static class FaceEndpoints
         }
 
         var earlier = await evidence.Find(scope, id, cancel);
-        return earlier is not { Kind: EvidenceKind.Picture } || earlier.EndId != plan.EndId ? throw new ApiException(404, Refusal.Of("not-found", "besideId"))
-            : await Uploads.InTurn(() =>
-            {
-                using var before = Pictures.Grey(earlier.Bytes);
-                using var now = Pictures.Grey(picture);
-                return FaceTurn.Between(before, now, EndFaces.ClassOf(plan.Mode, plan.Polish), umPerPx);
-            }, cancel);
+        if (earlier is not { Kind: EvidenceKind.Picture } || earlier.EndId != plan.EndId)
+        {
+            throw new ApiException(404, Refusal.Of("not-found", "besideId"));
+        }
+
+        using var before = Pictures.Grey(earlier.Bytes);
+        using var now = Pictures.Grey(picture.Span);
+        return FaceTurn.Between(before, now, EndFaces.ClassOf(plan.Mode, plan.Polish), umPerPx);
     }
 }

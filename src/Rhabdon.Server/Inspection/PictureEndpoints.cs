@@ -29,15 +29,9 @@ public static class PictureEndpoints
 
     private static async Task<IResult> View(EvidenceId pictureId, HttpContext http, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel)
     {
-        var kept = await evidence.Find(user.Scope(), pictureId, cancel);
-        if (kept is not { Kind: EvidenceKind.Picture })
+        var png = await Uploads.InTurn(async () =>
         {
-            throw new ApiException(404, Refusal.Of("not-found", "pictureId"));
-        }
-
-        var png = await Uploads.InTurn(() =>
-        {
-            using var grey = Pictures.Grey(kept.Bytes);
+            using var grey = Pictures.Grey(await evidence.Find(user.Scope(), pictureId, cancel) is { Kind: EvidenceKind.Picture } kept ? kept.Bytes : throw new ApiException(404, Refusal.Of("not-found", "pictureId")));
             if (grey.Width > WidestView)
             {
                 Cv2.Resize(grey, grey, new Size(WidestView, Math.Max(1, grey.Height * WidestView / grey.Width)), 0, 0, InterpolationFlags.Area);
@@ -46,7 +40,7 @@ public static class PictureEndpoints
             using var bytes = new Mat();
             grey.ConvertTo(bytes, MatType.CV_8UC1);
             return bytes.ImEncode(".png");
-        }, http.RequestAborted);
+        }, cancel);
         http.Response.Headers.CacheControl = "private, max-age=86400, immutable";
         return Results.Bytes(png, "image/png");
     }
@@ -78,17 +72,13 @@ public static class PictureEndpoints
         return await Photo(Holder.OfJob(jobId), request, user, keeping, id, cancel);
     }
 
-    private static async Task<PhotoKept> Photo(Holder of, HttpRequest request, ClaimsPrincipal user, PictureKeeping keeping, EvidenceId? id, CancellationToken cancel)
-    {
-        var picture = await Uploads.Read(request, "image", Uploads.LargestPicture);
-        // What is no picture is told now, not when somebody wants to see it.
-        await Uploads.InTurn(() =>
+    private static Task<PhotoKept> Photo(Holder of, HttpRequest request, ClaimsPrincipal user, PictureKeeping keeping, EvidenceId? id, CancellationToken cancel) =>
+        Uploads.Take(request, "image", Uploads.LargestPicture, async picture =>
         {
-            using var grey = Pictures.Grey(picture);
-            return grey.Width;
-        }, cancel);
-        return new(await keeping.Keep(of, user, picture, id, cancel: cancel));
-    }
+            // What is no picture is told now, not when somebody wants to see it.
+            Pictures.Grey(picture.Span).Dispose();
+            return new PhotoKept(await keeping.Keep(of, user, picture, id, cancel: cancel));
+        });
 
     private static async Task<IReadOnlyList<EvidenceLine>> PanelEvidence(PanelId panelId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, EvidenceStore evidence, CancellationToken cancel)
     {

@@ -40,6 +40,11 @@ public static class LedgerEndpoints
         var now = clock.GetCurrentInstant();
         var behind = ClockBehind(request, now);
         var result = await intake.Append(user.Scope(), [.. events.Select(e => Incoming.Read(e, behind))], now, cancel: request.HttpContext.RequestAborted);
+        foreach (var line in result.Events)
+        {
+            Figures.Took(line.Outcome);
+        }
+
         await Live.Tell(live, result, request.Headers[ScreenHeader] is [{ Length: <= 40 } screen] ? screen : null);
         return result;
     }

@@ -7,7 +7,7 @@ using Rhabdon.Store;
 namespace Rhabdon.Server.Ledger;
 
 /// <summary>Tells whoever watches a job that something was written down there. It says only that: what changed is asked for as always.</summary>
-[Authorize]
+[Authorize(Web.Policies.Person)]
 public sealed class Live(Store.Jobs jobs, Watchers watchers) : Hub
 {
     public const string Path = "/api/live";

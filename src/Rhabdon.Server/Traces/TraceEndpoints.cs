@@ -53,8 +53,8 @@ public static class TraceEndpoints
         api.MapGet("/traces/{traceId:guid}/file", File).WithSummary("The file as it came.").Produces(200, contentType: "application/octet-stream");
     }
 
-    private static async Task<TraceAnswer> Calculate(HttpRequest request, double launchM = 0, double receiveM = 0, bool anyChecksum = false) =>
-        Answer(OtdrReader.Read(await Uploads.Read(request, "trace", Uploads.LargestTrace), !anyChecksum), launchM, receiveM);
+    private static Task<TraceAnswer> Calculate(HttpRequest request, double launchM = 0, double receiveM = 0, bool anyChecksum = false) =>
+        Uploads.Take(request, "trace", Uploads.LargestTrace, bytes => Task.FromResult(Answer(OtdrReader.Read(bytes.Span, !anyChecksum), launchM, receiveM)));
 
     private static TraceAnswer Answer(OtdrFile file, double launchM, double receiveM)
     {
@@ -76,37 +76,41 @@ public static class TraceEndpoints
     {
         var scope = user.Scope();
         var plan = await Seen(endId, user, records);
-        var bytes = await Uploads.Read(request, "trace", Uploads.LargestTrace);
-        var file = OtdrReader.Read(bytes, !anyChecksum);
         new Input().Require(id is null || id.Value.Version == 7, Refusal.Of("id-version", "id")).ThrowIfBad();
-        var (now, cancel) = (clock.GetCurrentInstant(), request.HttpContext.RequestAborted);
-        // Drawn before it is kept: what cannot be drawn is refused, and leaves nothing.
-        var view = Drawn(default, file, launchM, receiveM, [Leg(plan)]);
-        var traceId = await evidence.Keep(scope.CompanyId, scope.PersonId, id, Holder.OfEnd(endId), EvidenceKind.Trace, "application/octet-stream", bytes, now, cancel: cancel);
-        if (id is not null)
+        return await Uploads.Take(request, "trace", Uploads.LargestTrace, async bytes =>
         {
-            await intake.TellWaiting(scope, now, cancel);
-        }
+            var (now, cancel) = (clock.GetCurrentInstant(), request.HttpContext.RequestAborted);
+            // Drawn before it is kept: what cannot be drawn is refused, and leaves nothing.
+            var view = Drawn(default, OtdrReader.Read(bytes.Span, !anyChecksum), launchM, receiveM, [Leg(plan)]);
+            var traceId = await evidence.Keep(scope.CompanyId, scope.PersonId, id, Holder.OfEnd(endId), EvidenceKind.Trace, "application/octet-stream", bytes, now, cancel: cancel);
+            if (id is not null)
+            {
+                await intake.TellWaiting(scope, now, cancel);
+            }
 
-        return view with { TraceId = traceId };
+            return view with { TraceId = traceId };
+        });
     }
 
     private static async Task<TraceView> View(
-        EvidenceId traceId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0, EndId[]? via = null, double patchM = 2)
+        EvidenceId traceId, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, CancellationToken cancel, double launchM = 0, double receiveM = 0, EndId[]? via = null, double patchM = 2)
     {
         new Input().Require(patchM is >= 0 and <= 1000, Refusal.Of("out-of-range", "patchM"))
             .Require((via?.Length ?? 0) <= 20, Refusal.Of("too-many", "via")).ThrowIfBad();
-        var kept = await Kept(traceId, user, evidence);
-        var legs = new List<TraceLeg> { Leg(await Seen(kept.EndId!.Value, user, records)) };
-        foreach (var next in via ?? [])
+        return await Uploads.InTurn(async () =>
         {
-            legs.Add(Leg(await Seen(next, user, records, "via")) with { PatchM = patchM });
-        }
+            var kept = await Kept(traceId, user, evidence, cancel: cancel);
+            var legs = new List<TraceLeg> { Leg(await Seen(kept.EndId!.Value, user, records, cancel: cancel)) };
+            foreach (var next in via ?? [])
+            {
+                legs.Add(Leg(await Seen(next, user, records, "via", cancel)) with { PatchM = patchM });
+            }
 
-        return Drawn(traceId, OtdrReader.Read(kept.Bytes, false), launchM, receiveM, legs);
+            return Drawn(traceId, OtdrReader.Read(kept.Bytes, false), launchM, receiveM, legs);
+        }, cancel);
     }
 
-    private static async Task<IReadOnlyList<PairedEvent>> KeptPair(EvidenceId traceId, EvidenceId otherId, ClaimsPrincipal user, CancellationToken cancel, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0)
+    private static Task<IReadOnlyList<PairedEvent>> KeptPair(EvidenceId traceId, EvidenceId otherId, ClaimsPrincipal user, CancellationToken cancel, Store.Records records, EvidenceStore evidence, double launchM = 0, double receiveM = 0) => Uploads.InTurn(async () =>
     {
         var (kept, other) = (await Kept(traceId, user, evidence), await Kept(otherId, user, evidence, "otherId"));
         var plan = await Seen(kept.EndId!.Value, user, records);
@@ -117,7 +121,7 @@ public static class TraceEndpoints
             .Require(forward.Parameters.WavelengthNm == backward.Parameters.WavelengthNm, Refusal.Of("wavelength-differs", "otherId", ("forwardNm", forward.Parameters.WavelengthNm), ("backwardNm", backward.Parameters.WavelengthNm))).ThrowIfBad();
         var length = (forward.LengthM + backward.LengthM) / 2;
         return TraceAnalysis.Paired(forward.Events, backward.Events, length, Math.Max(Dead(a), Dead(b)) + 2 + (Math.Abs(forward.LengthM - backward.LengthM) / 2));
-    }
+    }, cancel);
 
     /// <summary>Two connectors nearer than this are one event.</summary>
     private static double Dead(OtdrFile file) => OtdrUnits.DistanceM(file.Fixed.Pulses[0].WidthNs * 0.5e-9, file.GroupIndex()) + (3 * file.SpacingM());
@@ -127,8 +131,8 @@ public static class TraceEndpoints
     private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, string field = "endId", CancellationToken cancel = default) =>
         await records.Find(user.Scope(), endId, cancel) ?? throw new ApiException(404, Refusal.Of("not-found", field));
 
-    private static async Task<TraceSection> Section(EvidenceId traceId, double fromM, double toM, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel) =>
-        TraceAnalysis.Section(TraceCurve.Of(OtdrReader.Read((await Kept(traceId, user, evidence, cancel: cancel)).Bytes, false)), fromM, toM);
+    private static Task<TraceSection> Section(EvidenceId traceId, double fromM, double toM, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel) => Uploads.InTurn(async () =>
+        TraceAnalysis.Section(TraceCurve.Of(OtdrReader.Read((await Kept(traceId, user, evidence, cancel: cancel)).Bytes, false)), fromM, toM), cancel);
 
     private static async Task<IResult> File(EvidenceId traceId, ClaimsPrincipal user, EvidenceStore evidence, CancellationToken cancel) =>
         Results.Bytes((await Kept(traceId, user, evidence, cancel: cancel)).Bytes, "application/octet-stream", $"{traceId}.sor");

@@ -1,13 +1,14 @@
 using Microsoft.AspNetCore.StaticFiles;
 using Microsoft.Extensions.FileProviders;
 using Microsoft.Extensions.Primitives;
+using Rhabdon.Server.Reach;
 
 namespace Rhabdon.Server.Web;
 
 /// <summary>Serves the browser part. The page is filled with its nonce; built files carry a hash in their name and may be kept for good.</summary>
 public static class Pages
 {
-    private static string? Folder(WebApplication app) => app.Configuration["web"] is { } web && File.Exists(Path.Combine(web, "index.html")) ? Path.GetFullPath(web) : null;
+    private static string? Folder(WebApplication app) => app.Services.GetRequiredService<Settings>().Web is { } web && File.Exists(Path.Combine(web, "index.html")) ? Path.GetFullPath(web) : null;
 
     public static void Use(WebApplication app)
     {

@@ -3,6 +3,7 @@ using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Diagnostics;
 using Npgsql;
 using Rhabdon.Core;
+using Rhabdon.Store;
 
 namespace Rhabdon.Server.Web;
 
@@ -48,24 +49,27 @@ public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
             RefusedException r => (422, r.Refusals),
             BadHttpRequestException { InnerException: JsonException j } => (400, Faults(j)),
             BadHttpRequestException b when Parameter().Match(b.Message) is { Success: true } p => (400, [new("bad-request", p.Groups[1].Value, $"'{p.Groups[1].Value}' is missing or cannot be read.")]),
-            BadHttpRequestException b => (b.StatusCode, [new(b.StatusCode == 413 ? "too-large" : "bad-request", "request", b.Message)]),
+            BadHttpRequestException { StatusCode: 413 } => (413, [Refusal.Of("request-too-large", "request", ("mostMb", (http.Features.Get<Microsoft.AspNetCore.Http.Features.IHttpMaxRequestBodySizeFeature>()?.MaxRequestBodySize ?? Setup.LargestRequest) / 1024 / 1024))]),
+            BadHttpRequestException b => (b.StatusCode, [new("bad-request", "request", b.Message)]),
             InvalidDataException => (400, [new("form-damaged", "request", "The form cannot be read, or a file in it is too large.")]),
             PostgresException { SqlState: PostgresErrorCodes.UniqueViolation } p when Taken.TryGetValue(p.ConstraintName ?? "", out var r) => (409, [r]),
             PostgresException { SqlState: PostgresErrorCodes.UniqueViolation } => (409, [new("taken", "id", "There is one like this already.")]),
             PostgresException { SqlState: PostgresErrorCodes.ForeignKeyViolation } => (409, [new("in-use", "id", "Something else rests on this, or what it rests on is not there.")]),
             PostgresException { SqlState: "22021" or "22P05" } => (400, new Refusal[] { new("bad-text", "request", "The text holds a character that cannot be kept.") }),
             PostgresException { SqlState: PostgresErrorCodes.LockNotAvailable } => (503, [Refusal.Of("busy", "request")]),
+            StorageFullException full => (507, [Refusal.Of("storage-full", "request", ("mostMb", full.MostMb))]),
             NpgsqlException n when Away.Is(n) => (503, [Refusal.Of("database-away", "request")]),
             _ => (500, (IReadOnlyList<Refusal>)[new("server-fault", "request", "Something broke here. Nothing of this request was kept; try again.")]),
         };
         if (status == 500)
         {
-            log.LogError(exception, "{Method} {Path} failed", http.Request.Method, http.Request.Path);
+            // A stranger fills no log: of what they broke, one line.
+            log.LogError(http.User.Identity?.IsAuthenticated == true ? exception : null, "{Method} {Path} failed: {Kind}: {Reason}", http.Request.Method, http.Request.Path.ToUriComponent(), exception.GetType().Name, exception.Message);
         }
 
         if (status == 503)
         {
-            log.LogWarning("{Method} {Path} cannot be done now: {Reason}", http.Request.Method, http.Request.Path, exception.Message);
+            log.LogWarning("{Method} {Path} cannot be done now: {Reason}", http.Request.Method, http.Request.Path.ToUriComponent(), exception.Message);
         }
 
         if ((status == 503 ? Away.RetryAfterS : (exception as ApiException)?.RetryAfterS) is { } seconds)
@@ -84,7 +88,7 @@ public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
         refusals = [.. refusals.Select(r => r with { Message = Sentences.English.Say(r) })];
         http.Response.StatusCode = status;
         return http.Response.WriteAsJsonAsync(
-            new ApiProblem(status, refusals[0].Message, refusals[0].Code, refusals[0].Field, refusals, current), Wire.Json, "application/problem+json");
+            new ApiProblem(status, refusals[0].Message, refusals[0].Code, refusals[0].Field, refusals, current, status >= 500 ? http.TraceIdentifier : null), Wire.Json, "application/problem+json");
     }
 
     /// <summary>What a body lacks, each with its field; or the one place where it does not fit.</summary>
@@ -122,7 +126,8 @@ public sealed partial class Problems(ILogger<Problems> log) : IExceptionHandler
 /// <param name="Field">The field it concerns.</param>
 /// <param name="Refusals">Every reason, each with its code, field and words.</param>
 /// <param name="Current">What is there now, where a change was made on something older; else null.</param>
-public sealed record ApiProblem(int Status, string Title, string Code, string Field, IReadOnlyList<Refusal> Refusals, object? Current = null);
+/// <param name="RequestId">Where something broke here: under which id it stands in the server's logs; else null.</param>
+public sealed record ApiProblem(int Status, string Title, string Code, string Field, IReadOnlyList<Refusal> Refusals, object? Current = null, string? RequestId = null);
 
 /// <summary>Collects what is wrong with a request where it meets what is there, before anything is done. What can be said of it by itself, its shape says.</summary>
 public sealed class Input

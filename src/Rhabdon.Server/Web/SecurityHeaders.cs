@@ -20,6 +20,7 @@ public sealed class SecurityHeaders(RequestDelegate next)
             h.ContentSecurityPolicy = "default-src 'self'; script-src 'self'; style-src 'self' 'nonce-" + nonce
                 + "'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
             h.XContentTypeOptions = "nosniff";
+            h[Logs.RequestHeader] = http.TraceIdentifier;
             h["Referrer-Policy"] = "no-referrer";
             h["Cross-Origin-Opener-Policy"] = "same-origin";
             h["Cross-Origin-Resource-Policy"] = "same-origin";
@@ -41,7 +42,7 @@ public sealed class WriteGuard(RequestDelegate next, IAntiforgery antiforgery)
     public async Task InvokeAsync(HttpContext http)
     {
         var reads = HttpMethods.IsGet(http.Request.Method) || HttpMethods.IsHead(http.Request.Method) || HttpMethods.IsOptions(http.Request.Method);
-        if (!reads && http.Request.Path.StartsWithSegments("/api") && !await antiforgery.IsRequestValidAsync(http))
+        if (!reads && !Accounts.TokenSignIn.Is(http.User) && http.Request.Path.StartsWithSegments("/api") && !await antiforgery.IsRequestValidAsync(http))
         {
             await Problems.Write(http, 400, new Refusal("antiforgery", "X-Rhabdon-Token", "The write did not carry this session's token. Reload and try again."));
             return;

@@ -14,6 +14,7 @@ using Rhabdon.Server.Jobs;
 using Rhabdon.Server.Ledger;
 using Rhabdon.Server.Measure;
 using Rhabdon.Server.Procedures;
+using Rhabdon.Server.Reach;
 using Rhabdon.Server.Records;
 using Rhabdon.Server.Traces;
 using Rhabdon.Server.Yield;
@@ -27,14 +28,14 @@ public static class Setup
     public const string SignInLimit = "sign-in";
 
     /// <summary>Largest request, in bytes: 500 ledger events fit easily.</summary>
-    private const long LargestRequest = 4 * 1024 * 1024;
+    internal const long LargestRequest = 4 * 1024 * 1024;
 
-    public static void AddRhabdon(this WebApplicationBuilder builder, string connectionString)
+    public static void AddRhabdon(this WebApplicationBuilder builder, Settings settings)
     {
         var s = builder.Services;
-        s.AddSingleton(Database.Open(connectionString));
+        s.AddSingleton(Database.Open(settings.Db));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton<EvidenceStore>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>();
+        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.AddHostedService<FactFollower>().AddHostedService<Records.ProjectionBuilder>();
@@ -49,16 +50,25 @@ public static class Setup
         s.AddProblemDetails();
         s.AddExceptionHandler<Problems>();
         s.AddOpenApi(ApiDocument.Configure);
-        builder.WebHost.ConfigureKestrel(k => k.Limits.MaxRequestBodySize = LargestRequest);
-
-        if (builder.Configuration["keys"] is { } keys)
+        builder.WebHost.ConfigureKestrel(k =>
         {
-            s.AddDataProtection().SetApplicationName("rhabdon").PersistKeysToFileSystem(new DirectoryInfo(keys));
+            k.Limits.MaxRequestBodySize = LargestRequest;
+            // Of what has come and is not read yet, for each of many who send at once.
+            k.Limits.MaxRequestBufferSize = 128 * 1024;
+        });
+
+        var protection = s.AddDataProtection().SetApplicationName("rhabdon");
+        if (settings.Keys is { } keys)
+        {
+            protection.PersistKeysToFileSystem(new DirectoryInfo(keys));
         }
 
-        s.AddAuthentication(CookieAuthenticationDefaults.AuthenticationScheme).AddCookie(SignIn.ConfigureCookie);
+        // Who brings a token is asked for that, and nothing else.
+        s.AddAuthentication("either").AddPolicyScheme("either", null, o => o.ForwardDefaultSelector = http => TokenSignIn.Asks(http.Request) ? TokenSignIn.Name : CookieAuthenticationDefaults.AuthenticationScheme)
+            .AddCookie(o => SignIn.ConfigureCookie(o, settings)).AddScheme<Microsoft.AspNetCore.Authentication.AuthenticationSchemeOptions, TokenSignIn>(TokenSignIn.Name, null);
         s.AddAuthorizationBuilder()
             .SetFallbackPolicy(SignIn.SignedIn)
+            .AddPolicy(Policies.Person, p => p.RequireAuthenticatedUser().RequireClaim(SignIn.SignInClaim))
             .AddPolicy(Policies.Work, p => p.RequireRole(nameof(Role.Installer), nameof(Role.Lead), nameof(Role.Office)))
             .AddPolicy(Policies.Plan, p => p.RequireRole(nameof(Role.Lead), nameof(Role.Office)))
             .AddPolicy(Policies.Office, p => p.RequireRole(nameof(Role.Office)));
@@ -69,37 +79,44 @@ public static class Setup
             o.Cookie.Name = "rhabdon-form";
             o.Cookie.SameSite = SameSiteMode.Strict;
             o.Cookie.HttpOnly = true;
+            o.Cookie.SecurePolicy = SignIn.Secure(settings);
         });
-        var signInsPerMinute = builder.Configuration.GetValue("SignInsPerMinute", 30);
         s.AddRateLimiter(o =>
         {
             o.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
             o.OnRejected = async (context, _) => await Problems.Write(context.HttpContext, 429, new Refusal("too-many-sign-ins", "login", "Too many sign-ins from here. Wait a minute and try again."));
             o.AddPolicy(SignInLimit, http => RateLimitPartition.GetFixedWindowLimiter(
                 http.Connection.RemoteIpAddress?.ToString() ?? "",
-                _ => new FixedWindowRateLimiterOptions { PermitLimit = signInsPerMinute, Window = TimeSpan.FromMinutes(1) }));
+                _ => new FixedWindowRateLimiterOptions { PermitLimit = settings.SignInsPerMinute, Window = TimeSpan.FromMinutes(1) }));
         });
     }
 
     public static void UseRhabdon(this WebApplication app)
     {
         app.UseMiddleware<SecurityHeaders>();
+        app.UseReach();
+        app.UseMetrics();
         app.UseExceptionHandler();
         Pages.Use(app);
         app.UseRouting();
         app.UseRateLimiter();
         app.UseAuthentication();
         app.UseMiddleware<AuditTrail>();
+        app.UseCodesFirst();
         app.UseAuthorization();
         app.UseMiddleware<WriteGuard>();
         app.UseMiddleware<BodyGuard>();
+        app.MapTrust();
         app.MapOpenApi().AllowAnonymous();
         app.MapHub<Live>(Live.Path);
         // Alive: the server answers at all. Ready: its database does, too.
         app.MapHealthChecks("/health/live", new() { Predicate = _ => false }).AllowAnonymous();
         app.MapHealthChecks("/health/ready").AllowAnonymous();
-        var api = app.MapGroup("/api").CheckShapes(app.Services);
+        var api = app.MapGroup("/api").BoundCalculators().CheckShapes(app.Services);
         api.MapAccounts();
+        api.MapTokens();
+        api.MapCodes();
+        api.MapStorage();
         api.MapJobs();
         api.MapPlan();
         api.MapAssignments();
@@ -123,6 +140,8 @@ public static class Setup
 
 public static class Policies
 {
+    /// <summary>Somebody who signed in, and not a script with a token.</summary>
+    public const string Person = "person";
     public const string Work = "work";
     public const string Plan = "plan";
     public const string Office = "office";

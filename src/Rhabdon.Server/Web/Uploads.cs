@@ -1,3 +1,4 @@
+using System.Buffers;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.OpenApi;
 using Rhabdon.Core;
@@ -12,58 +13,174 @@ public static class Uploads
 
     public const long LargestTrace = 16 * 1024 * 1024;
 
-    /// <summary>Pictures in work at once: each may take some hundred megabytes.</summary>
-    private static readonly SemaphoreSlim Work = new(2);
+    /// <summary>Of a file that comes, this much is held in memory before it goes to disk.</summary>
+    private const int InMemory = 64 * 1024;
 
-    /// <exception cref="ApiException">There is no file, or it is too large.</exception>
-    public static async Task<byte[]> Read(HttpRequest request, string field, long largest)
+    /// <summary>Above this a file is worked on alone.</summary>
+    private const long Large = 16 * 1024 * 1024;
+
+    /// <summary>Files in work at once: a picture may take some hundred megabytes.</summary>
+    private const int Turns = 2;
+
+    /// <summary>Room that the next file uses again. Not the shared pool, which keeps some for every thread.</summary>
+    private static readonly ArrayPool<byte> Rooms = ArrayPool<byte>.Create((int)LargestPicture, Turns);
+
+    private static readonly SemaphoreSlim Turn = new(Turns), Alone = new(1);
+
+    /// <summary>Files that may be on their way at once: each lies on the server's disk until its turn is over.</summary>
+    private static readonly SemaphoreSlim Places = new(64);
+
+    /// <summary>Takes in one file and works on it when it is its turn. While it comes and waits it lies on disk, whoever sends it and however slowly; only the work has it in memory.</summary>
+    /// <exception cref="ApiException">There is no file, it is too large, or too many are on their way.</exception>
+    public static Task<T> Take<T>(HttpRequest request, string field, long largest, Func<ReadOnlyMemory<byte>, Task<T>> work) => Placed(field, async () =>
     {
         Allow(request, largest);
-        using var to = new MemoryStream((int)Math.Clamp(request.ContentLength ?? 0, 0, largest));
         // Only a real form: what a script sends by default calls itself one, too.
-        if (request.ContentType?.StartsWith("multipart/form-data", StringComparison.OrdinalIgnoreCase) == true)
-        {
-            var form = await Form(request, field, largest);
-            if (form.Files.Count > 0)
-            {
-                await form.Files[0].CopyToAsync(to);
-            }
-        }
-        else
-        {
-            await request.Body.CopyToAsync(to, request.HttpContext.RequestAborted);
-        }
+        await using var file = IsForm(request) ? await FormFile(request, field, largest) : await Body(request, field, largest);
+        var cancel = request.HttpContext.RequestAborted;
+        return file is null || file.Length == 0 ? throw new ApiException(400, Refusal.Of("file-missing", field))
+            : file.Length > largest ? throw TooLarge(field, largest)
+            : await InTurn(file.Length, () => InRoom([file], files => work(files[0]), cancel), cancel);
+    });
 
-        return to.Length == 0 ? throw new ApiException(400, Refusal.Of("file-missing", field))
-            : to.Length > largest ? throw new ApiException(413, Refusal.Of("too-large", field, ("mostMb", largest / 1024 / 1024)))
-            : to.ToArray();
-    }
-
-    /// <summary>The files of a form, in the order of their names.</summary>
-    /// <exception cref="ApiException">One is missing or too large; the field says which.</exception>
-    public static async Task<IReadOnlyList<byte[]>> ReadForm(HttpRequest request, IReadOnlyList<string> names, long largest)
+    /// <summary>The same for the files of a form, in the order of their names.</summary>
+    /// <exception cref="ApiException">One is missing or too large, the field says which; or too many are on their way.</exception>
+    public static Task<T> TakeForm<T>(HttpRequest request, IReadOnlyList<string> names, long largest, Func<IReadOnlyList<ReadOnlyMemory<byte>>, Task<T>> work) => Placed(names[0], async () =>
     {
         Allow(request, largest * names.Count);
-        if (request.ContentType?.StartsWith("multipart/form-data", StringComparison.OrdinalIgnoreCase) != true)
+        if (!IsForm(request))
         {
             throw new ApiException(400, Refusal.Of("form-missing", names[0], ("names", string.Join(" and ", names))));
         }
 
         var form = await Form(request, names[0], largest);
-        var files = new List<byte[]>();
         foreach (var name in names)
         {
-            using var to = new MemoryStream();
-            if (form.Files[name] is { Length: > 0 } file)
+            if (form.Files[name] is not { Length: > 0 })
             {
-                await file.CopyToAsync(to);
+                throw new ApiException(400, Refusal.Of("form-file-missing", name, ("name", name)));
             }
-
-            files.Add(to.Length > 0 ? to.ToArray() : throw new ApiException(400, Refusal.Of("form-file-missing", name, ("name", name))));
         }
 
-        return files;
+        var cancel = request.HttpContext.RequestAborted;
+        return await InTurn(names.Sum(n => form.Files[n]!.Length), () => InRoom([.. names.Select(n => form.Files[n]!.OpenReadStream())], work, cancel), cancel);
+    });
+
+    /// <summary>Does what may take much memory or long, when it is its turn. Not within a turn.</summary>
+    public static Task<T> InTurn<T>(Func<Task<T>> work, CancellationToken cancel) => InTurn(0, work, cancel);
+
+    /// <param name="size">Of the file, in bytes: a large one is worked on alone.</param>
+    private static async Task<T> InTurn<T>(long size, Func<Task<T>> work, CancellationToken cancel)
+    {
+        var turns = size > Large ? Turns : 1;
+        // Who needs all turns takes them one after the other while no other such one does.
+        await Alone.WaitAsync(cancel);
+        try
+        {
+            for (var taken = 0; taken < turns; taken++)
+            {
+                try
+                {
+                    await Turn.WaitAsync(cancel);
+                }
+                catch when (taken > 0)
+                {
+                    Turn.Release(taken);
+                    throw;
+                }
+            }
+        }
+        finally
+        {
+            Alone.Release();
+        }
+
+        try
+        {
+            return await Task.Run(work, cancel);
+        }
+        finally
+        {
+            if (turns > 1)
+            {
+                // What the work had is given back before the next one's: in the background, so that nobody waits for it.
+                GC.Collect(GC.MaxGeneration, GCCollectionMode.Forced, blocking: false);
+            }
+
+            Turn.Release(turns);
+        }
     }
+
+    private static async Task<T> Placed<T>(string field, Func<Task<T>> take)
+    {
+        if (!await Places.WaitAsync(TimeSpan.Zero))
+        {
+            throw new ApiException(503, Refusal.Of("uploads-full", field));
+        }
+
+        using var counted = Figures.Upload();
+        try
+        {
+            return await take();
+        }
+        finally
+        {
+            Places.Release();
+        }
+    }
+
+    private static bool IsForm(HttpRequest request) => request.ContentType?.StartsWith("multipart/form-data", StringComparison.OrdinalIgnoreCase) == true;
+
+    private static async Task<Stream?> FormFile(HttpRequest request, string field, long largest) =>
+        (await Form(request, field, largest)).Files is { Count: > 0 } files ? files[0].OpenReadStream() : null;
+
+    private static async Task<Stream> Body(HttpRequest request, string field, long largest)
+    {
+        request.EnableBuffering(InMemory, largest);
+        var chunk = ArrayPool<byte>.Shared.Rent(InMemory);
+        try
+        {
+            // Large pieces: each is a write to the disk, and many send at once.
+            while (await request.Body.ReadAsync(chunk, request.HttpContext.RequestAborted) > 0)
+            {
+            }
+        }
+        catch (IOException e) when (e is not BadHttpRequestException && request.Body.Length >= largest)
+        {
+            throw TooLarge(field, largest);
+        }
+        finally
+        {
+            ArrayPool<byte>.Shared.Return(chunk);
+        }
+
+        request.Body.Position = 0;
+        return request.Body;
+    }
+
+    /// <summary>Reads files into room that the next ones use again: arrays of their size are else given back late, and the server grows by each.</summary>
+    private static async Task<T> InRoom<T>(IReadOnlyList<Stream> files, Func<IReadOnlyList<ReadOnlyMemory<byte>>, Task<T>> work, CancellationToken cancel)
+    {
+        var rooms = files.Select(f => Rooms.Rent((int)f.Length)).ToList();
+        try
+        {
+            var read = new List<ReadOnlyMemory<byte>>();
+            foreach (var (file, room) in files.Zip(rooms))
+            {
+                var bytes = room.AsMemory(0, (int)file.Length);
+                await file.ReadExactlyAsync(bytes, cancel);
+                read.Add(bytes);
+            }
+
+            return await work(read);
+        }
+        finally
+        {
+            rooms.ForEach(r => Rooms.Return(r));
+        }
+    }
+
+    private static ApiException TooLarge(string field, long largest) => new(413, Refusal.Of("too-large", field, ("mostMb", largest / 1024 / 1024)));
 
     private static async Task<IFormCollection> Form(HttpRequest request, string field, long largest)
     {
@@ -110,18 +227,4 @@ public static class Uploads
         };
         return Task.CompletedTask;
     });
-
-    /// <summary>Works on a picture when it is its turn.</summary>
-    public static async Task<T> InTurn<T>(Func<T> work, CancellationToken cancel)
-    {
-        await Work.WaitAsync(cancel);
-        try
-        {
-            return await Task.Run(work, cancel);
-        }
-        finally
-        {
-            Work.Release();
-        }
-    }
 }

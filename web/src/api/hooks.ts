@@ -149,6 +149,20 @@ export const usePeoplePages = (filter: { find?: string; role?: S["Role"]; disabl
 export const useSignIns = (personId = "") =>
   api.useQuery("get", "/api/people/{personId}/sign-ins", { params: { path: { personId } } }, { enabled: !!personId });
 
+/** Tokens for scripts. */
+export const useTokens = () => api.useQuery("get", "/api/tokens");
+
+export const useStorage = () => api.useQuery("get", "/api/storage");
+
+/** How a tablet reaches the server. */
+export const useReach = () => api.useQuery("get", "/api/reach");
+
+/** Whether one signs in with one-time codes. */
+export const useOwnCode = () => api.useQuery("get", "/api/me/code");
+
+/** Of which roles the company asks one-time codes. */
+export const useCodeRoles = () => api.useQuery("get", "/api/codes");
+
 export const useOwnSignIns = () => api.useQuery("get", "/api/me/sign-ins");
 
 export const useQuarantine = (enabled: boolean) => api.useQuery("get", "/api/quarantine", undefined, { enabled });

@@ -568,6 +568,395 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tokens for scripts, with what each may and when it was last seen. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Token"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /**
+         * Make a token for a script: a viewer reads the jobs that are named, an installer or lead records as one of a crew. It is shown once.
+         * @description Sent as Authorization: Bearer … with each request; a write needs no X-Rhabdon-Token then.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewToken"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TokenMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{tokenId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke a token: it holds no more, from the next request on. */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tokenId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether you sign in with one-time codes. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CodeView"];
+                    };
+                };
+            };
+        };
+        /** Confirm with a code. Answers the codes for a lost telephone, once. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CodeConfirm"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CodeConfirmed"];
+                    };
+                };
+            };
+        };
+        /** Begin with one-time codes: a secret for your authenticator. It holds once you have given a code of it. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CodeBegin"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CodeBegun"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/code/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign in without codes again, where the company does not ask them. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CodeBegin"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{personId}/code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Let a person who lost their telephone sign in without codes, until they begin anew. */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    personId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Of which roles the company asks one-time codes. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CodeRoles"];
+                    };
+                };
+            };
+        };
+        /** Ask one-time codes of these roles. Who has none comes to nothing but to making them. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CodeRoles"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CodeRoles"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the company's pictures and traces take, of what they may. Bytes. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StorageView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the app is for a tablet, and how it comes to trust the server. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReachView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -4571,6 +4960,7 @@ export interface components {
             field: string;
             refusals: components["schemas"]["Refusal"][];
             current?: unknown;
+            requestId?: null | string;
         };
         ApplicationFit: {
             limit: components["schemas"]["ApplicationLimit"];
@@ -4679,6 +5069,8 @@ export interface components {
             loops: components["schemas"]["Loop"][];
             deviations: components["schemas"]["Deviation"][];
             strays: components["schemas"]["Stray"][];
+            /** Format: int32 */
+            moreStrays: number;
             saidTogether: components["schemas"]["SaidTogether"][];
             /** Format: int32 */
             shards: number;
@@ -5053,6 +5445,31 @@ export interface components {
             reason: components["schemas"]["ReworkReason"];
             cutOff: boolean;
             note: null | string;
+        };
+        CodeBegin: {
+            current: string;
+        };
+        CodeBegun: {
+            secret: string;
+            address: string;
+            picture: string;
+        };
+        CodeConfirm: {
+            code: string;
+        };
+        CodeConfirmed: {
+            recovery: string[];
+        };
+        CodeRoles: {
+            roles: components["schemas"]["Role"][];
+        };
+        CodeView: {
+            active: boolean;
+            compulsory: boolean;
+            /** Format: date-time */
+            since: null | string;
+            /** Format: int64 */
+            recoveryLeft: number;
         };
         CompatibilityAnswer: {
             fits: boolean;
@@ -6149,6 +6566,13 @@ export interface components {
             code: string;
             name: string;
         };
+        NewToken: {
+            name: string;
+            role: components["schemas"]["Role"];
+            /** Format: uuid */
+            crewId?: null | string;
+            jobIds?: null | string[];
+        };
         /** @enum {unknown} */
         NotGradable: "no-fiber" | "focus" | "exposure" | "outside-frame" | null;
         Optics: {
@@ -6591,6 +7015,13 @@ export interface components {
             /** Format: int32 */
             tries: number;
         };
+        ReachView: {
+            appAddress: null | string;
+            trustAddress: null | string;
+            authorityPrint: null | string;
+            appCode: null | string;
+            trustCode: null | string;
+        };
         ReadingColumns: {
             port?: null | string;
             address?: null | string;
@@ -6931,6 +7362,8 @@ export interface components {
             token: string;
             companyName: null | string;
             person: null | components["schemas"]["Person"];
+            /** @default false */
+            codeNeeded: boolean;
         };
         SetupRequest: {
             companyName: string;
@@ -6962,6 +7395,7 @@ export interface components {
         SignInRequest: {
             login: string;
             password: string;
+            code?: null | string;
         };
         SignInView: {
             /** Format: uuid */
@@ -7248,6 +7682,15 @@ export interface components {
             unattended: boolean;
             basis?: null | components["schemas"]["Basis"];
         };
+        StorageView: {
+            /** Format: int64 */
+            usedBytes: number;
+            /** Format: int64 */
+            quotaBytes: number;
+            /** Format: int32 */
+            files: number;
+            nearlyFull: boolean;
+        };
         Strand: {
             /** Format: int32 */
             number: number;
@@ -7399,6 +7842,26 @@ export interface components {
             startedAt: string;
             /** Format: date-time */
             endsAt: string;
+        };
+        Token: {
+            /** Format: uuid */
+            tokenId: string;
+            name: string;
+            role: components["schemas"]["Role"];
+            crewName: null | string;
+            jobIds: string[];
+            madeBy: string;
+            /** Format: date-time */
+            madeAt: string;
+            /** Format: date-time */
+            usedAt: null | string;
+            /** Format: date-time */
+            revokedAt: null | string;
+        };
+        TokenMade: {
+            /** Format: uuid */
+            tokenId: string;
+            token: string;
         };
         ToleratedMm: {
             /** Format: double */

@@ -10,12 +10,14 @@ export type Problem = {
   refusals: S["Refusal"][];
   /** What is there now, where a change was made on something older. */
   current?: unknown;
+  requestId?: string | null;
 };
 
 /** What the server said no to, with the reason for each field. */
 export class ApiError extends Error {
   constructor(readonly problem: Problem) {
-    super(problem.title);
+    // Where something broke at the server: under which id whoever runs it finds it.
+    super(problem.requestId ? `${problem.title} (${problem.requestId})` : problem.title);
   }
 }
 

@@ -26,8 +26,7 @@ const Handover = lazy(() => import("../features/handover/Handover"));
 const EndRecord = lazy(() => import("../features/handover/EndRecord"));
 const Kit = lazy(() => import("../features/kit/Kit"));
 const Account = lazy(() => import("../features/accounts/Account"));
-const Audit = lazy(() => import("../features/accounts/Audit"));
-const Crew = lazy(() => import("../features/accounts/Crew"));
+const Office = lazy(() => import("../features/accounts/Office"));
 
 export function App() {
   const { t } = useTranslation();
@@ -40,7 +39,8 @@ export function App() {
         s.signedIn && s.person ? (
           <Shell person={s.person} company={s.companyName ?? ""}>
             <Suspense fallback={<Loading />}>
-              <Routes>
+              {/* Who has to have one-time codes comes to nothing else before. */}
+              <Routes location={s.codeNeeded ? "/account" : undefined}>
                 <Route index element={<Today />} />
                 <Route path="jobs" element={<Jobs />} />
                 <Route path="jobs/:jobId" element={<JobPage />} />
@@ -58,9 +58,8 @@ export function App() {
                 <Route path="handover" element={<Handover />} />
                 <Route path="handover/:endId" element={<EndRecord />} />
                 <Route path="kit" element={<Kit />} />
-                <Route path="crew" element={<Crew />} />
+                {s.person.role === "office" && <Route path="office/:part?" element={<Office />} />}
                 <Route path="account" element={<Account />} />
-                <Route path="audit" element={<Audit />} />
                 <Route path="*" element={<Nothing text={t("app.notFound")} />} />
               </Routes>
             </Suspense>

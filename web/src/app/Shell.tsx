@@ -24,6 +24,7 @@ const rail: { to: string; name: IconName; folds?: boolean }[] = [
   { to: "/kit", name: "kit", folds: true },
   { to: "/methods", name: "methods", folds: true },
   { to: "/handover", name: "handover" },
+  { to: "/office", name: "office", folds: true },
 ];
 
 export function Shell({ person, company, children }: { person: S["Person"]; company: string; children: ReactNode }) {
@@ -43,7 +44,8 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   const rooms = rail.filter(
     (r) =>
       (planner || (r.name !== "plan" && r.name !== "rework")) &&
-      (worker || !["bench", "look", "measure", "kit"].includes(r.name)),
+      (worker || !["bench", "look", "measure", "kit"].includes(r.name)) &&
+      (person.role === "office" || r.name !== "office"),
   );
   const fault = useFault();
   const leave = async () => {
@@ -123,12 +125,6 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
           trigger={["click"]}
           menu={{
             items: [
-              ...(person.role === "office"
-                ? [
-                    { key: "crew", label: t("app.crew"), onClick: () => navigate("/crew") },
-                    { key: "audit", label: t("audit.title"), onClick: () => navigate("/audit") },
-                  ]
-                : []),
               {
                 key: "unit",
                 label: t(unit === "mm" ? "app.toInches" : "app.toMillimetres"),
@@ -152,7 +148,14 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
           </Button>
         </Dropdown>
       </header>
-      <main id="main">{children}</main>
+      <main id="main">
+        {!window.isSecureContext && (
+          <p className="warn" role="note">
+            {t("app.plainHttp")} <a href="/trust">{t("app.plainHttpHow")}</a>
+          </p>
+        )}
+        {children}
+      </main>
       <Modal open={shown} onCancel={() => showRefused(false)} footer={null} title={t("app.asideTitle")}>
         <p className="faint">{t("app.asideText")}</p>
         <ul className="list">

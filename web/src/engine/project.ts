@@ -161,6 +161,7 @@ function begin(state: State, event: EndEvent, tables: Tables): State {
     timer: null,
     shardCount: null,
     strays: [],
+    moreStrays: 0,
     looks: [],
     traces: [],
     cleavesSeen: [],

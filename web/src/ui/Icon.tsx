@@ -9,6 +9,7 @@ const paths = {
   methods: "M5 4h9l5 5v11H5zM9 13h6M9 16h4M14 4v5h5",
   handover: "M4 13l5 5L20 7M4 20h16",
   kit: "M4 9h16v10H4zM9 9V6h6v3M4 13h6M14 13h6M10 12h4v3h-4z",
+  office: "M5 20V5h9v15M14 10h5v10M3 20h18M8 9h3M8 13h3M8 17h3",
   more: "M5 12h.1M12 12h.1M19 12h.1",
 };
 

@@ -4,6 +4,7 @@ import { useTranslation } from "react-i18next";
 import { http, stale } from "../../api/client";
 import { useOwnSignIns } from "../../api/hooks";
 import { Await, useFault } from "../../ui/Parts";
+import { OwnCodes } from "./Codes";
 import { SignInList } from "./SignInList";
 
 /** One's own password, and where one is signed in. */
@@ -56,6 +57,7 @@ export default function Account() {
           </Button>
         </Form>
       </section>
+      <OwnCodes />
       <section className="card scroll">
         <h2>{t("account.signedInOn")}</h2>
         <Await of={signIns}>

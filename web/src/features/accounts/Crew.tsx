@@ -3,9 +3,10 @@ import { App, Button, Checkbox, Form, Input, Modal, Select } from "antd";
 import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { http, type S, stale } from "../../api/client";
-import { useCrews, usePeoplePages, useSignIns } from "../../api/hooks";
+import { useCodeRoles, useCrews, usePeoplePages, useSignIns } from "../../api/hooks";
 import { RowEdit } from "../../domain/RowEdit";
 import { Await, Find, Grid, useChoices, useFault } from "../../ui/Parts";
+import { roomy } from "../../ui/room";
 import { SignInList } from "./SignInList";
 
 /** The office keeps crews and people. */
@@ -59,9 +60,15 @@ export default function Crew() {
       },
     });
   };
+  const codesFor = useCodeRoles();
+  const askCodes = (roles: S["Role"][]) =>
+    http
+      .PUT("/api/codes", { body: { roles } })
+      .then(() => stale(client, "/api/codes", "/api/session"))
+      .catch(fault);
   return (
     <>
-      <h1>{t("app.crew")}</h1>
+      <h1>{t("office.people")}</h1>
       <div className="cols">
         <section className="card">
           <h2>{t("account.crews")}</h2>
@@ -112,6 +119,17 @@ export default function Crew() {
         <h2>{t("account.people")}</h2>
         <div className="row middle">
           <Find label={t("account.find")} value={typed} onChange={setTyped} />
+          <label className="row middle">
+            {t("account.codesFor")}
+            <Select
+              mode="multiple"
+              className={roomy("l")}
+              aria-label={t("account.codesFor")}
+              value={codesFor.data?.roles ?? []}
+              onChange={askCodes}
+              options={options("role", ["installer", "lead", "office", "viewer"])}
+            />
+          </label>
           <Checkbox checked={withLeft} onChange={(e) => setWithLeft(e.target.checked)}>
             {t("account.withLeft")}
           </Checkbox>
@@ -197,13 +215,22 @@ function Watched({ person, onDone }: { person: S["Person"]; onDone: () => void }
       .DELETE("/api/people/{personId}/sign-ins", { params: { path: person } })
       .then(() => stale(client, "/api/people/{personId}/sign-ins"))
       .catch(fault);
+  const { message } = App.useApp();
+  const resetCode = () =>
+    http
+      .DELETE("/api/people/{personId}/code", { params: { path: person } })
+      .then(() => message.success(t("account.codesResetDone", { name: person.name })))
+      .catch(fault);
   return (
     <Modal open title={t("account.signInsOf", { name: person.name })} onCancel={onDone} footer={null} width={720}>
       <Await of={signIns}>
         {(list) => (
           <div className="scroll">
             <SignInList list={list} />
-            {list.length > 0 && <Button onClick={endAll}>{t("account.endAll")}</Button>}
+            <div className="row">
+              {list.length > 0 && <Button onClick={endAll}>{t("account.endAll")}</Button>}
+              <Button onClick={resetCode}>{t("account.codesReset", { name: person.name })}</Button>
+            </div>
           </div>
         )}
       </Await>

@@ -1,10 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Button, Form, Input } from "antd";
+import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { http, stale } from "../../api/client";
+import { ApiError, http, stale } from "../../api/client";
 import { useFault } from "../../ui/Parts";
 
-type Fields = { companyName: string; name: string; login: string; password: string };
+type Fields = { companyName: string; name: string; login: string; password: string; code?: string };
 
 /** Sign-in, or on the first run the company and its first account. */
 export function Entrance({ needsSetup }: { needsSetup: boolean }) {
@@ -12,12 +13,14 @@ export function Entrance({ needsSetup }: { needsSetup: boolean }) {
   const [form] = Form.useForm<Fields>();
   const client = useQueryClient();
   const fault = useFault();
+  const [codeAsked, askCode] = useState(false);
   const enter = async (v: Fields) => {
     try {
       if (needsSetup) await http.POST("/api/setup", { body: v });
-      await http.POST("/api/session", { body: { login: v.login, password: v.password } });
+      await http.POST("/api/session", { body: { login: v.login, password: v.password, code: v.code ?? null } });
       await stale(client, "/api/session");
     } catch (e) {
+      if (e instanceof ApiError && e.problem.field === "code") askCode(true);
       fault(e, form);
     }
   };
@@ -56,6 +59,11 @@ export function Entrance({ needsSetup }: { needsSetup: boolean }) {
             >
               <Input.Password autoComplete={needsSetup ? "new-password" : "current-password"} />
             </Form.Item>
+            {codeAsked && (
+              <Form.Item name="code" label={t("account.code")} rules={[{ required: true }]}>
+                <Input autoComplete="one-time-code" autoCapitalize="none" autoFocus />
+              </Form.Item>
+            )}
             <Button type="primary" htmlType="submit" size="large" block>
               {needsSetup ? t("account.setup") : t("account.signIn")}
             </Button>

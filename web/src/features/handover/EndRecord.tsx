@@ -564,7 +564,7 @@ function Strays({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"
     );
   return (
     <div>
-      <p>{t("handover.strays", { count: attempt.strays.length })}</p>
+      <p>{t("handover.strays", { count: attempt.strays.length + attempt.moreStrays })}</p>
       <ul>
         {attempt.strays.map((s) => (
           <li key={s.eventId}>

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { AT_HAND, useAtHand, useEnds, useSession } from "../../api/hooks";
+import { FirstSteps } from "../../domain/FirstSteps";
 import { StatusMark } from "../../domain/Verdict";
 import { Await, Nothing } from "../../ui/Parts";
 
@@ -17,7 +18,9 @@ export default function Today() {
       <h1>{t("today.title")}</h1>
       <Await of={jobs}>
         {(list) =>
-          list.length === 0 ? (
+          list.length === 0 && role === "office" ? (
+            <FirstSteps />
+          ) : list.length === 0 ? (
             <Nothing text={t(plans ? "today.noJobsLead" : "today.noJobs")}>
               {plans && (
                 <Link to="/plan">

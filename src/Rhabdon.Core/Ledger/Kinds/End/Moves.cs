@@ -65,7 +65,9 @@ internal static class Moves
     }
 
     public static EndState Stray(EndState state, LedgerEvent e, RunId runId, string stepId, string input) =>
-        Runs.With(state, runId, a => a with { Strays = [.. a.Strays, new Stray(e.Id, e.At, e.ActorId, e.DeviceId, stepId, input)] });
+        Runs.With(state, runId, a => a.Strays.Count < AttemptState.MostStrays || a.Strays.All(s => s.DeviceId != e.DeviceId)
+            ? a with { Strays = [.. a.Strays, new Stray(e.Id, e.At, e.ActorId, e.DeviceId, stepId, input)] }
+            : a with { MoreStrays = a.MoreStrays + 1 });
 
     public static IEnumerable<Refusal> Faults(int? together)
     {
