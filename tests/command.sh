@@ -28,32 +28,51 @@ for what in demo serve; do
   [[ $said == *"already serves from this checkout"* ]] || fail "a second $what was refused without the reason: $said"
 done
 
-# A backup lies where its caller stands, for its owner alone.
+# A backup lies where its caller stands, for its owner alone, has been read back, and leaves word; one that fails costs no earlier one.
 (
   umask 022
-  STATE=$work CALLER=$work PG_BIN=$work/bin
+  STATE=$work CALLER=$work
+  . tools/needs.sh
   . tools/database.sh
-  need_tools() { :; }
-  cluster_runs() { true; }
-  cluster_start() { :; }
-  database_exists() { true; }
-  printf '%s\n' '#!/bin/sh' 'while [ "$1" != -f ]; do shift; done; echo data >"$2"' >"$work/bin/pg_dump"
-  chmod +x "$work/bin/pg_dump"
+  need_tools() { find_postgres; }
+  find_postgres
+  trap 'cluster_stop data; gpgconf --homedir "$work/gpg" --kill gpg-agent 2>/dev/null' EXIT
+  word() { grep -q "$1" "$work/backups/rhabdon/last.json" || fail "a backup left the word $(cat "$work/backups/rhabdon/last.json"), without $1"; }
+  cluster_start data
+  database_create rhabdon
+  sql rhabdon "create table company (name text); create table ledger (n int); insert into ledger select generate_series(1, 300)"
   backup tonight.dump >/dev/null
+  word '"ok":true' && word '"events":300' && word "\"bytes\":$(stat -c %s "$work/tonight.dump")"
+  [ "$(stat -c %a "$work/tonight.dump")" = 600 ] || fail "a backup is not for its owner alone"
+  [ -z "$(sql postgres "select datname from pg_database where datname like '%check%'")" ] || fail "what was read back was left lying"
+  good=$(grep -o '"goodAt":"[^"]*"' "$work/backups/rhabdon/last.json")
+
+  # What lacks a part of the ledger, or breaks off, is no backup; the earlier one stays.
+  before=$(sha256sum "$work/tonight.dump") real=$PG_BIN
+  mkdir "$work/pg"
+  ln -s "$real"/* "$work/pg/"
+  for broken in '"$0.real" --exclude-table-data=ledger "$@"' '"$0.real" "$@"; exit 1' 'while [ "$1" != -f ]; do shift; done; "$0.real" -Fc -d rhabdon | head -c 900 >"$2"'; do
+    rm -f "$work/pg/pg_dump"
+    ln -sf "$real/pg_dump" "$work/pg/pg_dump.real"
+    printf '#!/bin/sh\n%s\n' "$broken" >"$work/pg/pg_dump"
+    chmod +x "$work/pg/pg_dump"
+    (find_postgres() { PG_BIN=$work/pg; }; backup tonight.dump) >/dev/null 2>&1 && fail "a backup by [$broken] was taken for whole"
+    word '"ok":false' && word "$good"
+    [ "$before" = "$(sha256sum "$work/tonight.dump")" ] || fail "a failed backup cost the earlier one"
+  done
+
   # Encrypted to a public key: only its other half reads it, and restore says so.
-  need_tools() { :; }
   export GNUPGHOME=$work/gpg
   mkdir -m 700 "$GNUPGHOME"
   gpg --batch --quiet --passphrase '' --quick-generate-key office@rhabdon.test future-default default never 2>/dev/null
   gpg --batch --quiet --export office@rhabdon.test >"$work/office.key"
-  printf '%s\n' '#!/bin/sh' 'echo data' >"$work/bin/pg_dump"
   backup tonight.gpg --for office.key >/dev/null
-  ! grep -q data "$work/tonight.gpg" || fail "an encrypted backup is plain"
-  [ "$(gpg --batch --quiet --decrypt "$work/tonight.gpg" 2>/dev/null)" = data ] || fail "an encrypted backup cannot be read by its key"
+  word '"ok":true'
+  [ "$(head -c 5 "$work/tonight.gpg")" != PGDMP ] || fail "an encrypted backup is plain"
+  gpg --batch --quiet --decrypt --output "$work/plain.dump" "$work/tonight.gpg" 2>/dev/null
+  "$PG_BIN/pg_restore" -f - -a -t ledger "$work/plain.dump" | grep -qx 300 || fail "an encrypted backup cannot be read by its key"
   [ "$(stat -c %a "$work/tonight.gpg")" = 600 ] || fail "an encrypted backup is for others, too"
   said=$(restore tonight.gpg "" 2>&1) && fail "an encrypted backup was restored"
   [[ $said == *"is encrypted"* ]] || fail "an encrypted backup was refused without the reason: $said"
-  gpgconf --kill gpg-agent
 )
-[ "$(stat -c %a "$work/tonight.dump" 2>/dev/null)" = 600 ] || fail "a backup is not where its caller stands, for its owner alone"
 echo "the command: passed"

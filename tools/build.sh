@@ -28,10 +28,10 @@ install_web() {
 
 build_web() {
   install_web
-  if [ ! -e web/dist/index.html ] || stale "$STATE/web.stamp" web/src web/index.html web/package.json web/vite.config.ts web/tsconfig.json; then
+  if [ ! -e web/dist/index.html ] || stale "$STATE/web.stamp" web/src web/scripts web/index.html web/package.json web/vite.config.ts web/tsconfig.json Directory.Packages.props; then
     echo "Building the browser part …"
     touch "$STATE/web.stamp.new"
-    (cd web && npm run -s build) || exit 1
+    (cd web && npm run -s build && node scripts/notices.mjs) || exit 1
     mv "$STATE/web.stamp.new" "$STATE/web.stamp"
   fi
 }

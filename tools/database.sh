@@ -1,4 +1,5 @@
 # A private PostgreSQL cluster inside the checkout, on loopback, run by an unprivileged user.
+. "${BASH_SOURCE%/*}/dump.sh"
 
 # PostgreSQL refuses root, so root hands over to Debian's postgres user. Where that user cannot walk into the
 # checkout (a home folder closed to others), it is lent the one right to pass closed folders.
@@ -64,8 +65,6 @@ connection() {
   echo "Host=127.0.0.1;Port=$DB_PORT;Username=rhabdon;Password=$PGPASSWORD;Database=$1;Maximum Pool Size=50;Max Auto Prepare=60;Auto Prepare Min Usages=2;No Reset On Close=true"
 }
 
-sql() { PGOPTIONS="-c client_min_messages=warning" "$PG_BIN/psql" -XqAt -v ON_ERROR_STOP=1 -d "$1" -c "$2"; }
-
 database_exists() { [ "$(sql postgres "select 1 from pg_database where datname = '$1'")" = 1 ]; }
 
 database_create() { database_exists "$1" || sql postgres "create database \"$1\""; }
@@ -96,20 +95,10 @@ backup() {
   database_exists $database || { [ $ran = yes ] || cluster_stop data; echo "rhabdon: there is nothing to back up yet" >&2; exit 1; }
   # Everybody's work and the hashes of their passwords: for its owner alone.
   local status=0
-  (umask 077; dump $database "$file.part" "$key" && mv "$file.part" "$file") || { rm -f "$file.part"; status=1; }
+  checked_backup $database "$file" "$key" "$STATE/backups/$database" || status=1
   [ $ran = yes ] || cluster_stop data
   [ $status = 0 ] || exit $status
-  echo "Wrote $file."
-}
-
-# dump DATABASE FILE KEY: for whoever holds the private half of KEY alone, where one is given; no plain copy touches the disk.
-dump() {
-  if [ -z "$3" ]; then "$PG_BIN/pg_dump" -Fc -d "$1" -f "$2"; return; fi
-  local home status=0
-  home=$(mktemp -d)
-  "$PG_BIN/pg_dump" -Fc -d "$1" | gpg --homedir "$home" --batch --quiet --yes --no-autostart --recipient-file "$3" --output "$2" --encrypt || status=1
-  rm -rf "$home"
-  return $status
+  echo "Wrote $file, and read it back."
 }
 
 restore() {

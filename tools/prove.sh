@@ -1,12 +1,14 @@
 # What takes longer than a test may: run by hand before an issue is resolved. Its figures go into docs/benchmarks.md.
-# ./rhabdon prove model|hostile|kills|loads|fuzz|scale does only that.
+# ./rhabdon prove model|hostile|kills|loads|fuzz|scale|package does only that.
+. tools/prove-package.sh
+
 run_prove() {
   need_tools
   build_server
   local part
-  for part in ${1:-model hostile kills loads fuzz scale}; do
+  for part in ${1:-model hostile kills loads fuzz package scale}; do
     echo "== $part"
-    "prove_$part"
+    "prove_$part" "${@:2}"
   done
 }
 

@@ -29,5 +29,5 @@ export default defineConfig({
   ],
   build: { manifest: true, chunkSizeWarningLimit: 1500 },
   server: { proxy: { "/api": "http://127.0.0.1:5080" } },
-  test: { include: ["src/**/*.test.{ts,tsx}"], testTimeout: 30_000 },
+  test: { include: ["src/**/*.test.{ts,tsx}", "scripts/*.test.mjs"], testTimeout: 30_000 },
 });

@@ -8,8 +8,9 @@ using Rhabdon.Store;
 // rhabdon-server load-demo                               load the demo into an empty database, and end
 // rhabdon-server reset-account LOGIN                     give a person a new password, say it, and end
 // rhabdon-server add-company NAME LOGIN                  make a company with its first office account, say its password, and end
+// rhabdon-server database                                say where the database is, as variables of the shell for PostgreSQL's own programs, and end
 // Settings: Reach/Settings.cs. The database comes from RHABDON_DB, or the setting db.
-string[] words = ["serve", "load-demo", "--rebuild"];
+string[] words = ["serve", "load-demo", "--rebuild", "database"];
 var command = AccountCommands.Find(args);
 string[] rest = command is null ? [.. args.Except(words)] : [];
 Settings settings;
@@ -23,11 +24,27 @@ catch (SettingException e)
     return 2;
 }
 
+if (args is ["database", ..])
+{
+    Console.Write(DatabaseAddress.ForShell(settings.Db));
+    return 0;
+}
+
 var builder = WebApplication.CreateBuilder(rest);
+builder.Services.AddSystemd();
 builder.AddLogs(settings);
 builder.AddReach(settings);
 builder.AddRhabdon(settings);
-Database.Migrate(settings.Db);
+try
+{
+    Database.Migrate(settings.Db);
+}
+catch (NewerDatabaseException e)
+{
+    Console.Error.WriteLine($"rhabdon: {e.Message}");
+    return 3;
+}
+
 var app = builder.Build();
 if (command is not null)
 {

@@ -19,8 +19,14 @@ public static class Database
     public static NpgsqlDataSource Open(string connectionString) => new NpgsqlDataSourceBuilder(connectionString).UseNodaTime().Build();
 
     /// <exception cref="InvalidOperationException">A migration failed; the message says which.</exception>
+    /// <exception cref="NewerDatabaseException">A newer version has been here.</exception>
     public static void Migrate(string connectionString)
     {
+        if (Unknown(connectionString) is { } newer)
+        {
+            throw new NewerDatabaseException(newer);
+        }
+
         var result = DeployChanges.To.PostgresqlDatabase(connectionString)
             .WithScriptsEmbeddedInAssembly(Assembly.GetExecutingAssembly())
             .WithTransactionPerScript()
@@ -31,4 +37,21 @@ public static class Database
             throw new InvalidOperationException($"Migration {result.ErrorScript?.Name} failed: {result.Error.Message}", result.Error);
         }
     }
+
+    /// <summary>What the database has been through that we know nothing of.</summary>
+    private static string? Unknown(string connectionString)
+    {
+        using var connection = new NpgsqlConnection(connectionString);
+        if (connection.ExecuteScalar<bool>("select to_regclass('schemaversions') is null"))
+        {
+            return null;
+        }
+
+        var ours = Assembly.GetExecutingAssembly().GetManifestResourceNames();
+        return connection.Query<string>("select scriptname from schemaversions order by scriptname desc").FirstOrDefault(done => !ours.Contains(done));
+    }
 }
+
+/// <summary>The database was brought further than we go: its tables are not what we think, and writing to them could cost data.</summary>
+public sealed class NewerDatabaseException(string script)
+    : Exception($"This database was used by a newer version of Rhabdon: it has been through {script}, which this one does not know. Start the newer version, or restore the backup that was made before the upgrade.");

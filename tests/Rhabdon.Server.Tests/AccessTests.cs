@@ -32,6 +32,8 @@ public class AccessTests(TestHost host)
         ["POST /api/tokens"] = [401, 403, 403, 403, 403, 200, 400],
         ["DELETE /api/tokens/{tokenId}"] = [401, 403, 403, 403, 403, 404, 404],
         ["GET /api/storage"] = [401, 403, 403, 403, 403, 200, 200],
+        ["GET /api/backup"] = [401, 403, 403, 403, 403, 200, 200],
+        ["GET /api/about"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/reach"] = [401, 403, 403, 403, 403, 200, 200],
         ["GET /api/audit"] = [401, 403, 403, 403, 403, 200, 200],
         ["PUT /api/me/password"] = [401, 422, 422, 422, 422, 422, 422],

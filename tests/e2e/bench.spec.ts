@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { api, begin, card, plan, signIn, workOn } from "./crew";
+import { api, begin, card, choose, plan, signIn, workOn } from "./crew";
 
 const sm = { mode: "single-mode", fiber: "OS2" };
 const mm = { mode: "multimode", fiber: "OM4" };
@@ -129,8 +129,7 @@ test("a splice-on batch wears its cleaver and its splicer, whose counter is righ
   await page.getByRole("link", { name: "Kit" }).click();
   for (const [kind, name] of [["Splicer", "Fusion one"], ["Cleaver", "Blade one"]] as const) {
     const form = page.locator("form#tool");
-    await form.getByLabel("Kind").click();
-    await page.locator(".ant-select-dropdown:visible .ant-select-item-option").filter({ hasText: kind }).click();
+    await choose(page, "Kind", kind);
     await expect(form.locator(".ant-select").first()).toContainText(kind);
     await form.getByLabel("Name").fill(name);
     await form.locator("button[type=submit]").click();

@@ -14,7 +14,7 @@ public sealed record Settings
 {
     private static readonly HashSet<string> Known =
     [
-        "db", "web", "keys", "config", "port", "listen", "name", "tls", "tls-cert", "tls-key", "http-port", "trusted-proxies", "metrics", "evidence-mb", "sign-ins-per-minute", "log-level", "log-file", "log-files", "ready",
+        "db", "web", "keys", "config", "port", "listen", "name", "tls", "tls-cert", "tls-key", "http-port", "trusted-proxies", "metrics", "evidence-mb", "sign-ins-per-minute", "log-level", "log-file", "log-files", "ready", "backups",
     ];
 
     /// <summary>What the framework is told on the same line.</summary>
@@ -59,6 +59,9 @@ public sealed record Settings
 
     /// <summary>A file that tells where the server is, written once it answers.</summary>
     public string? Ready { get; private init; }
+
+    /// <summary>The folder in which whoever makes backups leaves word of the last one (tools/dump.sh); null where nobody does.</summary>
+    public string? Backups { get; private init; }
 
     public int SignInsPerMinute { get; private init; } = 30;
 
@@ -178,6 +181,7 @@ public sealed record Settings
             LogLevel = Value<Serilog.Events.LogEventLevel>("log-level", Serilog.Events.LogEventLevel.Warning, t => Enum.TryParse<Serilog.Events.LogEventLevel>(t, true, out var l) && !int.TryParse(t, out _) ? l : null, "one of verbose, debug, information, warning, error, fatal"),
             LogFile = Text("log-file"),
             Ready = Text("ready"),
+            Backups = Text("backups"),
             LogFiles = Number("log-files", 14, 1, 1000),
         };
     }

@@ -152,6 +152,8 @@ export const useSignIns = (personId = "") =>
 /** Tokens for scripts. */
 export const useTokens = () => api.useQuery("get", "/api/tokens");
 
+export const useBackup = () => api.useQuery("get", "/api/backup");
+export const useAbout = () => api.useQuery("get", "/api/about");
 export const useStorage = () => api.useQuery("get", "/api/storage");
 
 /** How a tablet reaches the server. */

@@ -26,6 +26,7 @@ const Handover = lazy(() => import("../features/handover/Handover"));
 const EndRecord = lazy(() => import("../features/handover/EndRecord"));
 const Kit = lazy(() => import("../features/kit/Kit"));
 const Account = lazy(() => import("../features/accounts/Account"));
+const About = lazy(() => import("../features/accounts/About"));
 const Office = lazy(() => import("../features/accounts/Office"));
 
 export function App() {
@@ -60,6 +61,7 @@ export function App() {
                 <Route path="kit" element={<Kit />} />
                 {s.person.role === "office" && <Route path="office/:part?" element={<Office />} />}
                 <Route path="account" element={<Account />} />
+                <Route path="about" element={<About />} />
                 <Route path="*" element={<Nothing text={t("app.notFound")} />} />
               </Routes>
             </Suspense>

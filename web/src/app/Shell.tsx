@@ -136,6 +136,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
                 onClick: () => setLook(look === "light" ? "dark" : "light"),
               },
               { key: "mine", label: t("account.mine"), onClick: () => navigate("/account") },
+              { key: "about", label: t("about.title"), onClick: () => navigate("/about") },
               { key: "out", label: t("app.signOut"), onClick: leave },
             ],
           }}

@@ -1,7 +1,9 @@
 import { Alert } from "antd";
 import { useTranslation } from "react-i18next";
-import { useReach, useStorage } from "../../api/hooks";
+import { useBackup, useReach, useStorage } from "../../api/hooks";
+import type { components } from "../../api/schema";
 import { Await } from "../../ui/Parts";
+import { siteTime } from "../../ui/settings";
 
 const MB = 1024 * 1024;
 
@@ -10,6 +12,7 @@ export function Server() {
   const { t } = useTranslation();
   const reach = useReach();
   const storage = useStorage();
+  const backup = useBackup();
   return (
     <>
       <h1>{t("office.server")}</h1>
@@ -39,6 +42,10 @@ export function Server() {
             )
           }
         </Await>
+      </section>
+      <section className="card narrow">
+        <h2>{t("office.backup")}</h2>
+        <Await of={backup}>{(b) => <LastBackup of={b} />}</Await>
       </section>
       <section className="card narrow">
         <h2>{t("office.storage")}</h2>
@@ -76,4 +83,31 @@ function Code({ svg, address, label }: { svg: string; address: string; label: st
       </figcaption>
     </figure>
   );
+}
+
+/** OK only while a night's backup was written and read back; anything else says what is missing. */
+function LastBackup({ of }: { of: components["schemas"]["BackupView"] }) {
+  const { t } = useTranslation();
+  const [at, good] = [of.at ? siteTime(of.at) : "", of.goodAt ? siteTime(of.goodAt) : ""];
+  if (!of.at && !of.goodAt)
+    return <Alert type="warning" showIcon title={t("office.backupNone")} description={t("office.backupNoneText")} />;
+  if (!of.ok)
+    return (
+      <Alert
+        type="error"
+        showIcon
+        title={t("office.backupFailed")}
+        description={`${t(good ? "office.backupTried" : "office.backupTriedNone", { at, good })} ${t("office.backupWhy")}`}
+      />
+    );
+  if (of.late)
+    return (
+      <Alert
+        type="warning"
+        showIcon
+        title={t("office.backupLate")}
+        description={t("office.backupLateText", { good })}
+      />
+    );
+  return <Alert type="success" showIcon title={t("office.backupOk")} description={t("office.backupRead", { at })} />;
 }
