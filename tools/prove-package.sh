@@ -12,7 +12,9 @@ prove_package() {
   [ -n "$earlier" ] || earlier=$(earlier_version "$new")
   [ -n "$earlier" ] || { echo "FAILED: there is no earlier version to come from" >&2; exit 1; }
   mkdir -p "$STATE/package/debs"
-  (. tools/package.sh; package "$STATE/package/debs") || exit 1
+  if stale "$STATE/package/debs/rhabdon_${new}_amd64.deb" src web/src web/scripts deploy words procedures limits demo docs/server.md tools/package.sh tools/dump.sh CHANGELOG.md Directory.Build.props Directory.Packages.props; then
+    (. tools/package.sh; package "$STATE/package/debs") || exit 1
+  fi
   old=$(git show "$earlier:Directory.Build.props" | sed -n 's:.*<Version>\(.*\)</Version>.*:\1:p')
   [ "$old" != "$new" ] || { echo "FAILED: $earlier has the number $old, too" >&2; exit 1; }
   if [ ! -e "$STATE/package/debs/rhabdon_${old}_amd64.deb" ]; then
@@ -52,15 +54,16 @@ verify_units() {
 machine_up() {
   local wanted
   # What the package depends on, so that its installing needs no network.
-  wanted=$(dpkg-deb -f "$STATE/package/debs/rhabdon_${new}_amd64.deb" Depends | sed 's/([^)]*)//g; s/|[^,]*//g; s/ //g')
+  wanted=systemd,systemd-sysv,dbus,postgresql,gnupg,procps,nginx-light,caddy,openssl,$(dpkg-deb -f "$STATE/package/debs/rhabdon_${new}_amd64.deb" Depends | sed 's/([^)]*)//g; s/|[^,]*//g; s/ //g')
   if [ ! -e "$MACHINE.tar" ] || [ "$(cat "$MACHINE.wanted")" != "$wanted" ]; then
     echo "Making a machine …"
-    mmdebstrap --quiet --variant=apt --include="systemd,systemd-sysv,dbus,postgresql,gnupg,procps,$wanted" "$(. /etc/os-release; echo "$VERSION_CODENAME")" "$MACHINE.tar" || { echo "FAILED: mmdebstrap could make no machine here" >&2; exit 1; }
+    mmdebstrap --quiet --variant=apt --include="$wanted" "$(. /etc/os-release; echo "$VERSION_CODENAME")" "$MACHINE.tar" || { echo "FAILED: mmdebstrap could make no machine here" >&2; exit 1; }
     echo "$wanted" >"$MACHINE.wanted"
   fi
   rm -rf "$MACHINE"
   mkdir -p "$MACHINE"
   tar -C "$MACHINE" -xf "$MACHINE.tar"
+  systemctl --quiet --root="$MACHINE" disable nginx caddy
   cp "$STATE"/package/debs/*.deb "$MACHINE/root/"
   unshare --mount --pid --uts --ipc --net --cgroup --fork bash -s "$MACHINE" <<'BOOT' >"$STATE/package/boot.log" 2>&1 &
 set -e
@@ -75,6 +78,7 @@ for d in null zero full random urandom tty; do touch "$R/dev/$d"; mount --bind "
 mkdir -p "$R/dev/shm" "$R/dev/pts"
 mount -t tmpfs tmpfs "$R/dev/shm"
 ln -s /proc/self/fd "$R/dev/fd"
+ln -s pts/ptmx "$R/dev/ptmx"
 if [ -d /sys/fs/cgroup/systemd ]; then
   mount -t tmpfs tmpfs "$R/sys/fs/cgroup"
   mkdir "$R/sys/fs/cgroup/systemd"
@@ -82,7 +86,11 @@ if [ -d /sys/fs/cgroup/systemd ]; then
 else
   mount -t cgroup2 cgroup "$R/sys/fs/cgroup"
 fi
-exec env -i container=chroot PATH=/usr/sbin:/usr/bin:/sbin:/bin chroot "$R" /lib/systemd/systemd
+# The machine's folder becomes the root itself: what units lay over it is made from there.
+cd "$R"
+mkdir -p .outside
+pivot_root . .outside
+exec env -i container=chroot PATH=/usr/sbin:/usr/bin:/sbin:/bin chroot . sh -c 'umount -l /.outside; rmdir /.outside; exec /lib/systemd/systemd' <&- >&- 2>&-
 BOOT
   BOOTING=$!
   local _
@@ -104,7 +112,7 @@ machine_down() {
 }
 
 # A command on the machine.
-on() { nsenter -t "$PID1" -m -p -u -i -n -r -w -- env -i PATH=/usr/sbin:/usr/bin:/sbin:/bin HOME=/root LC_ALL=C.UTF-8 DEBIAN_FRONTEND=noninteractive "$@" </dev/null; }
+on() { timeout 180 nsenter -t "$PID1" -m -p -u -i -n -r -w -- env -i PATH=/usr/sbin:/usr/bin:/sbin:/bin HOME=/root LC_ALL=C.UTF-8 DEBIAN_FRONTEND=noninteractive "$@" </dev/null; }
 
 # ask PORT SCRIPT: JavaScript against the server on the machine, signed in as the demo's office; prints what it returns.
 ask() {
@@ -185,6 +193,7 @@ try_packages() {
   must "a night's backup goes on" on systemctl start rhabdon-backup.service
   kept=$(ask 5081 'await call("POST", "/api/crews", { name: "Curlew" }); return (await call("GET", "/api/crews")).length')
   echo "$said" | sed -n '/^Rhabdon goes from/,$p' | sed '/^Processing/d'
+  try_proxies
   # The way back, as it was said.
   echo "$said" | sed -n 's/^  \(apt-get\|systemctl\|rhabdon\) /\1 /p' | sed 's/apt-get install/apt-get -y install/' >"$MACHINE/root/back.sh"
   must "a way back is said" test "$(wc -l <"$MACHINE/root/back.sh")" = 4
@@ -202,4 +211,60 @@ try_packages() {
   must "purged, settings and keys are gone" apt purge rhabdon
   fails has /etc/rhabdon/rhabdon.json && fails has /var/lib/rhabdon/keys || { echo "FAILED: a purge left settings or keys" >&2; exit 1; }
   must "and people's work is not" on sh -c 'cd /; [ "$(runuser -u postgres -- psql -qAt -d rhabdon -c "select count(*) > 100 from ledger")" = t ]'
+}
+
+# The examples of deploy/, each before the server on this machine, with a certificate of the day.
+try_proxies() {
+  local proxy
+  cp deploy/nginx.conf "$MACHINE/etc/nginx/conf.d/rhabdon.conf"
+  on rm -f /etc/nginx/sites-enabled/default
+  on openssl req -x509 -newkey rsa:2048 -nodes -days 2 -subj /CN=rack.example.com -addext subjectAltName=DNS:rack.example.com -keyout /etc/ssl/rack.example.com.key -out /etc/ssl/rack.example.com.pem 2>/dev/null
+  sed 's/^\t*request_body/\ttls internal\n&/' deploy/Caddyfile >"$MACHINE/etc/caddy/Caddyfile"
+  on sed -i 's/"evidence-mb": 777/"evidence-mb": 777, "name": "rack.example.com", "trusted-proxies": "127.0.0.1"/' /etc/rhabdon/rhabdon.json
+  sed -i 's/127.0.0.1:5080/127.0.0.1:5081/' "$MACHINE/etc/nginx/conf.d/rhabdon.conf" "$MACHINE/etc/caddy/Caddyfile"
+  on systemctl restart rhabdon
+  must "behind a proxy the server answers" ready 5081
+  for proxy in nginx caddy; do
+    on systemctl start $proxy || { on journalctl -u $proxy --no-pager | tail -n 20; echo "FAILED: $proxy does not start with our example" >&2; exit 1; }
+    must "$proxy, by our example, leads on to HTTPS, which is asked for from then on, takes a picture of 64 MB, and keeps a line open" through_proxy
+    on systemctl stop $proxy
+  done
+  on sed -i 's/, "name": "rack.example.com", "trusted-proxies": "127.0.0.1"//' /etc/rhabdon/rhabdon.json
+  on systemctl restart rhabdon
+  ready 5081
+}
+
+through_proxy() {
+  nsenter -t "$PID1" -n node -e '
+    const http = require("http"), https = require("https");
+    const jar = new Map();
+    const ask = (lib, port, method, path, headers = {}, body) => new Promise((done, failed) => {
+      const r = lib.request({ host: "127.0.0.1", port, method, path, servername: "rack.example.com", rejectUnauthorized: false, headers: { host: "rack.example.com", cookie: [...jar].map((c) => c.join("=")).join("; "), ...headers } }, async (a) => {
+        for (const c of a.headers["set-cookie"] ?? []) { if (!/; *secure/i.test(c)) failed(new Error("a cookie that is not Secure: " + c)); jar.set(...c.split(";")[0].split(/=(.*)/s).slice(0, 2)); }
+        let text = ""; for await (const part of a) text += part;
+        done({ status: a.statusCode, headers: a.headers, text });
+      });
+      r.on("upgrade", (a, socket) => { socket.destroy(); done({ status: a.statusCode }); });
+      r.on("error", failed);
+      r.end(body);
+    });
+    const want = (what, is, should) => { if (String(is) !== String(should)) throw new Error(`${what}: ${is}, not ${should}`); };
+    (async () => {
+      const on = await ask(http, 80, "GET", "/jobs");
+      want("plain HTTP", `${on.status} ${on.headers.location}`, "308 https://rack.example.com/jobs");
+      const page = await ask(https, 443, "GET", "/");
+      want("the page", page.status, 200);
+      want("HSTS", page.headers["strict-transport-security"]?.startsWith("max-age="), true);
+      const json = { "content-type": "application/json" };
+      const token = async () => JSON.parse((await ask(https, 443, "GET", "/api/session")).text).token;
+      json["X-Rhabdon-Token"] = await token();
+      want("signing in", (await ask(https, 443, "POST", "/api/session", json, JSON.stringify({ login: "mira", password: "lantern-room-9" }))).status, 200);
+      json["X-Rhabdon-Token"] = await token();
+      // Who asked is who came to the proxy, not the proxy.
+      const audit = JSON.parse((await ask(https, 443, "GET", "/api/audit")).text);
+      want("the address", audit[0].address, "127.0.0.1");
+      const big = Buffer.alloc(64_000_000, 7);
+      want("64 MB of no picture", (await ask(https, 443, "POST", "/api/calc/end-face?class=sm-upc", { ...json, "content-type": "image/png", "content-length": big.length }, big)).status, 422);
+      want("a line that stays open", (await ask(https, 443, "GET", "/api/live", { connection: "Upgrade", upgrade: "websocket", "sec-websocket-version": "13", "sec-websocket-key": Buffer.alloc(16, 1).toString("base64") })).status, 101);
+    })().catch((e) => { console.error(e.message); process.exit(1); });'
 }

@@ -29,14 +29,20 @@ prove_hostile() {
   cluster_stop test
 }
 
+# Whoever supervises the database brings it back, as ./rhabdon serve does.
 prove_kills() {
   cluster_start bench
   database_drop kills
   database_create kills
   dotnet build -c Release bench/Rhabdon.Bench -v quiet -nologo -clp:NoSummary
-  RHABDON_DB=$(connection kills) dotnet bench/Rhabdon.Bench/bin/Release/net10.0/Rhabdon.Bench.dll "$SERVER" "$(free_port)" kills "${KILLS:-40}"
+  (while sleep 0.5; do cluster_runs || cluster_up || true; done) >/dev/null 2>&1 &
+  local watch=$! status=0
+  RHABDON_POSTMASTER=$CLUSTER/postmaster.pid RHABDON_DB=$(connection kills) dotnet bench/Rhabdon.Bench/bin/Release/net10.0/Rhabdon.Bench.dll "$SERVER" "$(free_port)" kills ${KILLS:-20 10} || status=$?
+  kill $watch
+  wait $watch 2>/dev/null || true
   database_drop kills
   cluster_stop bench
+  return $status
 }
 
 # Fifty pictures of 64 MB at once, calculations made to last, hundreds of corrections on one end: what the server takes, and what a bystander waits.

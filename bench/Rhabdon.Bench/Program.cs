@@ -13,8 +13,8 @@ using Rhabdon.Core.Procedures;
 using Rhabdon.Server;
 using Rhabdon.Store;
 
-// Rhabdon.Bench SERVER.dll PORT [kills N]: starts the server on loopback, loads the demo and a large job, and prints ratios of one run;
-// or kills the server N times while a device sends, and says whether anything was lost, doubled or left half done.
+// Rhabdon.Bench SERVER.dll PORT [kills N M]: starts the server on loopback, loads the demo and a large job, and prints ratios of one run;
+// or kills the server N times and the database M times while six devices send, and says whether anything was lost, doubled or left half done.
 // Rhabdon.Bench SERVER.dll PORT sizes PORT2: intake into the empty database of RHABDON_DB and into the full one of RHABDON_DB_LARGE, in turn.
 const int EventsPerRequest = 500;
 const int Rounds = 7; // of both sides in turn; the median counts
@@ -32,9 +32,9 @@ if (args is [_, _, "sizes", var second])
     return 0;
 }
 
-if (args is [_, _, "kills", var times])
+if (args is [_, _, "kills", var ofServer, var ofDatabase])
 {
-    return await Kills(int.Parse(times, System.Globalization.CultureInfo.InvariantCulture)) ? 0 : 1;
+    return await Kills(int.Parse(ofServer, System.Globalization.CultureInfo.InvariantCulture), int.Parse(ofDatabase, System.Globalization.CultureInfo.InvariantCulture)) ? 0 : 1;
 }
 
 using var server = Run($"serve --port {port}");
@@ -65,71 +65,130 @@ finally
 
 return 0;
 
-// A device sends, the server is killed in the middle of it at any moment, comes back, and the device sends again what it had no answer to.
-async Task<bool> Kills(int kills)
+// Six devices send at once. Server and database are killed in the midst of it, a killed server is started again as its supervisor would, and
+// each device sends again what it had no answer to. Nothing that was answered may be gone, nothing may be there twice.
+async Task<bool> Kills(int serverKills, int databaseKills)
 {
+    const int Writers = 6;
     var random = new Random(7);
+    var postmaster = Environment.GetEnvironmentVariable("RHABDON_POSTMASTER")!; // its file postmaster.pid; tools/prove.sh brings it back
     Process? up = null;
-    HttpClient? http = null;
-    async Task Start()
-    {
-        up = Run($"serve --port {port}");
-        http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() }) { BaseAddress = new Uri($"http://127.0.0.1:{port}"), Timeout = TimeSpan.FromSeconds(30) };
-        await Ready(http);
-        await SignIn(http, "joss");
-    }
-
+    HttpClient Device() => new(new HttpClientHandler { CookieContainer = new CookieContainer() }) { BaseAddress = new Uri($"http://127.0.0.1:{port}"), Timeout = TimeSpan.FromSeconds(20) };
     async Task<Dictionary<EndId, string>> States(NpgsqlDataSource of)
     {
         await using var c = await of.OpenConnectionAsync();
         return (await c.QueryAsync<(EndId EndId, string State)>("select end_id, state::text from end_state")).ToDictionary(x => x.EndId, x => x.State);
     }
 
-    await Start();
+    void Serve() => up = Run($"serve --port {port} --sign-ins-per-minute 1000");
+    Serve();
+    using var planner = Device();
+    await Ready(planner);
+    await SignIn(planner, "joss");
     await using var db = Database.Open(connectionString);
-    var actor = (await http!.GetFromJsonAsync<JsonNode>("/api/session"))!["person"]!["personId"].Deserialize<PersonId>();
-    var batches = Batches((await PlanLargeJob(http!, "Killed")).Ends, actor);
-    var (killed, unanswered) = (0, 0);
-    foreach (var batch in batches)
+    var actor = (await planner.GetFromJsonAsync<JsonNode>("/api/session"))!["person"]!["personId"].Deserialize<PersonId>();
+    var work = new List<List<LedgerEvent[]>>();
+    for (var writer = 0; writer < Writers; writer++)
     {
-        for (var answered = false; !answered;)
-        {
-            var kill = killed < kills && random.Next(Math.Max(1, batches.Count / kills)) == 0 ? Task.Delay(random.Next(1, 60)).ContinueWith(_ => up!.Kill(), TaskScheduler.Default) : null;
-            try
-            {
-                (await http!.PostAsJsonAsync("/api/ledger", batch, Wire.Json)).EnsureSuccessStatusCode();
-                answered = true;
-            }
-            catch (HttpRequestException)
-            {
-                unanswered++;
-            }
+        work.Add(Batches((await PlanLargeJob(planner, $"Killed {writer}")).Ends, actor));
+    }
 
-            if (kill is not null)
+    var answered = new System.Collections.Concurrent.ConcurrentBag<EventId>();
+    var (unanswered, open) = (0, Writers);
+    async Task Write(List<LedgerEvent[]> batches)
+    {
+        using var http = Device();
+        var known = false;
+        // Each batch is told in parts, so that kills fall between answers too.
+        foreach (var batch in batches.SelectMany(b => b.Chunk(50)))
+        {
+            for (var sent = false; !sent;)
             {
-                await kill;
-                await up!.WaitForExitAsync();
-                killed++;
-                await Start();
+                try
+                {
+                    if (!known)
+                    {
+                        await SignIn(http, "joss");
+                        known = true;
+                    }
+
+                    (await http.PostAsJsonAsync("/api/ledger", batch, Wire.Json)).EnsureSuccessStatusCode();
+                    sent = true;
+                    foreach (var e in batch)
+                    {
+                        answered.Add(e.Id);
+                    }
+                }
+                catch (Exception e) when (e is HttpRequestException or TaskCanceledException)
+                {
+                    Interlocked.Increment(ref unanswered);
+                    await Task.Delay(100);
+                }
             }
+        }
+
+        Interlocked.Decrement(ref open);
+    }
+
+    var writing = Task.WhenAll(work.Select(w => Task.Run(() => Write(w))));
+    var (killed, cut, longest) = (0, 0, TimeSpan.Zero);
+    var kinds = Enumerable.Repeat(false, serverKills).Concat(Enumerable.Repeat(true, databaseKills)).OrderBy(_ => random.Next()).ToList();
+    foreach (var database in kinds)
+    {
+        await Task.Delay(random.Next(200, 1500));
+        if (open == 0)
+        {
+            break;
+        }
+
+        var before = answered.Count;
+        var gone = Stopwatch.StartNew();
+        if (database)
+        {
+            Process.GetProcessById(int.Parse(File.ReadLines(postmaster).First(), System.Globalization.CultureInfo.InvariantCulture)).Kill();
+            cut++;
+        }
+        else
+        {
+            up!.Kill();
+            await up.WaitForExitAsync();
+            Serve();
+            killed++;
+        }
+
+        while (answered.Count == before && gone.Elapsed < TimeSpan.FromSeconds(60) && open > 0)
+        {
+            await Task.Delay(20);
+        }
+
+        longest = gone.Elapsed > longest ? gone.Elapsed : longest;
+        if (up!.HasExited)
+        {
+            Console.WriteLine("the server ended by itself");
+            return false;
         }
     }
 
+    await writing;
     up!.Kill();
     await up.WaitForExitAsync();
-    var sent = batches.SelectMany(b => b).Select(e => e.Id).ToHashSet();
+    var all = work.SelectMany(w => w).SelectMany(b => b).Select(e => e.Id).ToHashSet();
     await using var c = await db.OpenConnectionAsync();
-    var stored = (await c.QueryAsync<EventId>("select event_id from ledger where event_id = any(@ids)", new { ids = sent.ToArray() })).ToList();
-    var judged = await c.ExecuteScalarAsync<long>("select count(distinct event_id) from judgement where event_id = any(@ids)", new { ids = sent.ToArray() });
+    var stored = (await c.QueryAsync<EventId>("select event_id from ledger where event_id = any(@ids)", new { ids = all.ToArray() })).ToList();
+    var lost = answered.ToHashSet().Except(stored).Count();
+    var doubled = stored.Count - stored.Distinct().Count();
+    var judged = await c.ExecuteScalarAsync<long>("select count(distinct event_id) from judgement where event_id = any(@ids)", new { ids = all.ToArray() });
     var held = await c.ExecuteScalarAsync<long>("select count(*) from quarantine where settled_at is null");
-    var before = await States(db);
+    var states = await States(db);
     up = Run($"serve --port {port} --rebuild");
-    await Ready(http!);
+    await Ready(planner);
     up.Kill();
     await up.WaitForExitAsync();
-    var differing = (await States(db)).Count(x => before.GetValueOrDefault(x.Key) != x.Value);
-    var whole = stored.Count == sent.Count && stored.Distinct().Count() == sent.Count && judged == sent.Count && held == 0 && differing == 0;
-    Console.WriteLine($"{killed} kills while {sent.Count} events were sent, {unanswered} requests without an answer: {stored.Count} stored, {judged} judged, {held} in quarantine, {differing} states that a rebuild makes otherwise: {(whole ? "whole" : "NOT WHOLE")}");
+    var differing = (await States(db)).Count(x => states.GetValueOrDefault(x.Key) != x.Value);
+    var whole = killed == serverKills && cut == databaseKills && lost == 0 && doubled == 0 && stored.Count == all.Count && judged == all.Count && held == 0 && differing == 0;
+    Console.WriteLine($"{killed} kills of the server and {cut} of the database while {Writers} devices sent {all.Count} events, {unanswered} requests without an answer: "
+        + $"{lost} answered and lost, {doubled} doubled, {stored.Count} stored, {judged} judged, {held} in quarantine, {differing} states that a rebuild makes otherwise; "
+        + $"longest until an answer again {longest.TotalSeconds:0.0} s: {(whole ? "whole" : "NOT WHOLE")}");
     return whole;
 }
 

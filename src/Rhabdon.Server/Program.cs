@@ -31,7 +31,7 @@ if (args is ["database", ..])
 }
 
 var builder = WebApplication.CreateBuilder(rest);
-builder.Services.AddSystemd();
+builder.AddSupervisor();
 builder.AddLogs(settings);
 builder.AddReach(settings);
 builder.AddRhabdon(settings);

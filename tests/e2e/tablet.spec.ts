@@ -109,3 +109,42 @@ test("plain HTTP leads on to HTTPS, another name is refused, and HTTPS is asked 
   expect(answer?.headers()["strict-transport-security"]).toContain("max-age=");
   await context.close();
 });
+
+test("only a named proxy is believed for whom it asks, and over what", async () => {
+  const port = await freePort();
+  const trusting = spawn("dotnet", [process.env.SERVER as string, "serve", "--port", String(port), "--name", HOST, "--trusted-proxies", "127.0.0.2", "--sign-ins-per-minute", "1000"], { stdio: "ignore" });
+  try {
+    const jar = new Map<string, string>();
+    const ask = (from: string, method: string, path: string, says: Record<string, string>, body?: unknown) =>
+      new Promise<{ status: number; headers: http.IncomingHttpHeaders; text: string }>((done, failed) => {
+        const headers = { host: HOST, cookie: [...jar].map((c) => c.join("=")).join("; "), "content-type": "application/json", ...says };
+        const request = http.request({ host: "127.0.0.1", localAddress: from, port, method, path, headers }, async (r) => {
+          for (const c of r.headers["set-cookie"] ?? []) jar.set(c.slice(0, c.indexOf("=")), c.slice(c.indexOf("=") + 1, c.indexOf(";")));
+          let text = "";
+          for await (const part of r) text += part;
+          done({ status: r.statusCode ?? 0, headers: r.headers, text });
+        });
+        request.on("error", failed);
+        request.end(body && JSON.stringify(body));
+      });
+    const [proxy, stranger] = ["127.0.0.2", "127.0.0.3"];
+    const claims = (address: string) => ({ "x-forwarded-for": address, "x-forwarded-proto": "https", "x-forwarded-host": HOST });
+    await expect.poll(() => ask(proxy, "GET", "/health/live", {}).then((r) => r.status, () => 0), { timeout: 60_000 }).toBe(200);
+    // HTTPS is believed of the one, and not of the other.
+    expect((await ask(proxy, "GET", "/health/live", claims("203.0.113.9"))).headers["strict-transport-security"]).toContain("max-age=");
+    expect((await ask(stranger, "GET", "/health/live", claims("203.0.113.9"))).headers["strict-transport-security"]).toBeUndefined();
+    expect((await ask(stranger, "GET", "/health/live", { ...claims("203.0.113.9"), host: "elsewhere.example" })).status).toBe(421);
+    // So is whose address it was: who gives out false ones neither gets round the wait, nor puts others into the audit.
+    for (const [from, address, login] of [[proxy, "203.0.113.9", "by-proxy"], [stranger, "203.0.113.10", "by-stranger"]] as const) {
+      const { token } = JSON.parse((await ask(from, "GET", "/api/session", claims(address))).text);
+      expect((await ask(from, "POST", "/api/session", { ...claims(address), "x-rhabdon-token": token }, { login: "mira", password: login })).status).toBe(401);
+    }
+    const { token } = JSON.parse((await ask(proxy, "GET", "/api/session", claims("203.0.113.9"))).text);
+    expect((await ask(proxy, "POST", "/api/session", { ...claims("203.0.113.9"), "x-rhabdon-token": token }, { login: "mira", password: "lantern-room-9" })).status).toBe(200);
+    const audit = JSON.parse((await ask(proxy, "GET", "/api/audit", claims("203.0.113.9"))).text) as { address: string }[];
+    const addresses = new Set(audit.map((a) => a.address));
+    expect([...addresses].filter((a) => a.startsWith("203.0.113.") || a === stranger).sort()).toEqual(["127.0.0.3", "203.0.113.9"]);
+  } finally {
+    trusting.kill("SIGKILL");
+  }
+});

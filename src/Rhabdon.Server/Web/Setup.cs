@@ -4,6 +4,7 @@ using FluentValidation;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
+using Microsoft.Extensions.Hosting.Systemd;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Accounts;
@@ -89,6 +90,16 @@ public static class Setup
                 http.Connection.RemoteIpAddress?.ToString() ?? "",
                 _ => new FixedWindowRateLimiterOptions { PermitLimit = settings.SignInsPerMinute, Window = TimeSpan.FromMinutes(1) }));
         });
+    }
+
+    /// <summary>Tells systemd when the server answers. AddSystemd looks for its parent in /proc, which our unit hides from it; that it shall tell stands in the environment.</summary>
+    public static void AddSupervisor(this WebApplicationBuilder builder)
+    {
+        if (Environment.GetEnvironmentVariable("NOTIFY_SOCKET") is { Length: > 0 })
+        {
+            builder.Services.AddSingleton<ISystemdNotifier, SystemdNotifier>();
+            builder.Services.AddSingleton<IHostLifetime, SystemdLifetime>();
+        }
     }
 
     public static void UseRhabdon(this WebApplication app)
