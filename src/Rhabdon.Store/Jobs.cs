@@ -6,12 +6,12 @@ namespace Rhabdon.Store;
 /// <param name="DueOn">As in 2026-11-30.</param>
 /// <param name="TimeZone">IANA name of the site's zone.</param>
 /// <param name="Number">The company's own number for it; empty where it has none.</param>
-/// <param name="CrewId">The crew whose lead plans it; who works which end is assigned apart from it.</param>
+/// <param name="CrewId">The crew whose lead plans it; who works which end is assigned apart from it. Viewers are not told.</param>
 /// <param name="FaceLimitSetId">What its faces are held to; null where the house limits in force hold.</param>
 /// <param name="Finished">Every planned end is accepted.</param>
 /// <param name="Version">Rises with each change; a change says which one it was made on.</param>
 public sealed record Job(
-    JobId JobId, string Number, string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, string? FaceLimitSetId, CrewId CrewId, string CrewName,
+    JobId JobId, string Number, string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, string? FaceLimitSetId, CrewId? CrewId, string? CrewName,
     long Ends, long Accepted, long NeedsDecision, long ToRemake, long AtBench, bool Finished, int Version);
 
 /// <summary>What the office or a lead says of a job.</summary>
@@ -21,7 +21,7 @@ public sealed record JobFields(string Number, string Customer, string Site, stri
 public sealed class Jobs(NpgsqlDataSource db)
 {
     private const string JobColumns = """
-        j.job_id, j.number, j.customer, j.site, j.time_zone, to_char(j.due_on, 'YYYY-MM-DD') as due_on, j.limit_set_id, j.face_limit_set_id, j.crew_id, w.name as crew_name,
+        j.job_id, j.number, j.customer, j.site, j.time_zone, to_char(j.due_on, 'YYYY-MM-DD') as due_on, j.limit_set_id, j.face_limit_set_id, case when not @Viewer then j.crew_id end as crew_id, case when not @Viewer then w.name end as crew_name,
         coalesce(s.ends, 0) as ends, coalesce(s.accepted, 0) as accepted, coalesce(s.needs_decision, 0) as needs_decision, coalesce(s.to_remake, 0) as to_remake, coalesce(s.at_bench, 0) as at_bench, not j.is_open as finished, j.version
         """;
 

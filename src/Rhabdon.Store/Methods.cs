@@ -44,6 +44,9 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
         return await Rules(c, null, companyId, cancel);
     }
 
+    /// <summary>What a person may calculate by: house limits are the company's own business, which no viewer works out value by value.</summary>
+    public async ValueTask<Rules> Rules(Scope scope, CancellationToken cancel = default) => scope.Viewer ? shipped : await Rules(scope.CompanyId, cancel);
+
     internal async ValueTask<Rules> Rules(NpgsqlConnection c, NpgsqlTransaction? t, CompanyId companyId, CancellationToken cancel)
     {
         var edition = await c.Scalar<long>(cancel, """

@@ -9,16 +9,18 @@ namespace Rhabdon.Store;
 
 /// <summary>One strand as the loom draws it.</summary>
 /// <param name="PlaceId">The panel that it lands on; the cable where it needs none, as on a jumper.</param>
-/// <param name="PersonId">Who works it, where it is not the whole crew's.</param>
+/// <param name="CrewId">Viewers are not told.</param>
+/// <param name="PersonId">Who works it, where it is not the whole crew's. Viewers are not told.</param>
 /// <param name="Loops">Where the line looped back, as in <c>join&gt;strip</c>, with a space between.</param>
 public sealed record LoomEnd(
-    EndId EndId, PlaceId PlaceId, int Port, int Position, int Strand, CableSide Side, CableId CableId, CrewId CrewId, PersonId? PersonId, EndStatus Status, EndVerdict Verdict, Phase? Phase, int Attempts, string Loops);
+    EndId EndId, PlaceId PlaceId, int Port, int Position, int Strand, CableSide Side, CableId CableId, CrewId? CrewId, PersonId? PersonId, EndStatus Status, EndVerdict Verdict, Phase? Phase, int Attempts, string Loops);
 
 /// <summary>One line of a list of ends.</summary>
 /// <param name="SpaceCode">Empty for an end that lands on no panel.</param>
-/// <param name="PersonName">Who works it, where it is not the whole crew's.</param>
+/// <param name="CrewName">Viewers are not told.</param>
+/// <param name="PersonName">Who works it, where it is not the whole crew's. Viewers are not told.</param>
 public sealed record EndRow(
-    EndId EndId, JobId JobId, string Customer, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, string CrewName, string? PersonName,
+    EndId EndId, JobId JobId, string Customer, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, string? CrewName, string? PersonName,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, EndStatus Status, EndVerdict Verdict, int Attempts, double SlackUsedMm, double SlackPlannedMm,
     string? ProcedureId, int? ProcedureVersion, Instant? LastAt, BatchId? BatchId)
 {
@@ -35,7 +37,7 @@ public sealed record EndFilter(
 
 /// <summary>What is planned for one end, with the names around it.</summary>
 public sealed record EndPlan(
-    EndId EndId, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string? FaceLimitSetId, CrewId CrewId, string CrewName, PersonId? PersonId, string? PersonName, string SpaceCode, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
+    EndId EndId, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string? FaceLimitSetId, CrewId CrewId, string? CrewName, PersonId? PersonId, string? PersonName, string SpaceCode, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
     int Port, int Position, CableId CableId, string CableCode, FiberClass FiberClass, CableConstruction Construction, int StrandCount, int UnitSize, string ColourOrder, double LengthM, double SlackPlannedMm,
     int Strand, CableSide Side, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId, int? ProcedureVersion,
     EndId? FarEndId, string FarSpaceCode, string FarPanelCode, int? FarPort, int? FarPosition, ConnectorForm? FarForm, EndStatus? FarStatus, TerminationMethod? FarMethod, int Connections, int CableSplices, double? OrderedLengthMm, double? OrderedToleranceMm, int Version, string? StateJson)
@@ -70,7 +72,7 @@ public sealed class Records(NpgsqlDataSource db)
 {
     // Public so that ./rhabdon bench runs the very same SQL.
     public const string LoomSql = $"""
-        select e.end_id, e.place_id, e.port, e.position, e.strand, e.side, e.cable_id, e.crew_id, e.person_id,
+        select e.end_id, e.place_id, e.port, e.position, e.strand, e.side, e.cable_id, case when not @Viewer then e.crew_id end as crew_id, case when not @Viewer then e.person_id end as person_id,
                coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, s.phase, coalesce(s.attempts, 0) as attempts, coalesce(s.loops, '') as loops
         from cable_end e
         join job j on j.company_id = e.company_id and j.job_id = e.job_id
@@ -80,7 +82,7 @@ public sealed class Records(NpgsqlDataSource db)
         """;
 
     public const string FindSql = $"""
-        select e.end_id, e.job_id, j.customer, j.site, j.time_zone, j.limit_set_id, j.face_limit_set_id, e.crew_id, w.name as crew_name, e.person_id, h.name as person_name,
+        select e.end_id, e.job_id, j.customer, j.site, j.time_zone, j.limit_set_id, j.face_limit_set_id, e.crew_id, case when not @Viewer then w.name end as crew_name, case when not @Viewer then e.person_id end as person_id, case when not @Viewer then h.name end as person_name,
                coalesce(sp.code, '') as space_code, coalesce(sp.name, '') as space_name, e.place_id, e.panel_id, coalesce(p.code, '') as panel_code,
                e.port, e.position, e.cable_id, k.code as cable_code, k.fiber_class, k.construction, k.strand_count, k.unit_size, k.colour_order, k.length_m,
                case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
@@ -144,7 +146,7 @@ public sealed class Records(NpgsqlDataSource db)
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<EndRow>(cancel, $"""
             with page as materialized (select page_id from ({string.Join("\n union all ", seen.Select(Page))}) parts order by job_id, place_id, port, position limit @limit)
-            select e.end_id, e.job_id, j.customer, coalesce(sp.code, '') as space_code, coalesce(p.code, '') as panel_code, e.port, e.position, k.code as cable_code, e.strand, e.side, w.name as crew_name, h.name as person_name,
+            select e.end_id, e.job_id, j.customer, coalesce(sp.code, '') as space_code, coalesce(p.code, '') as panel_code, e.port, e.position, k.code as cable_code, e.strand, e.side, case when not @Viewer then w.name end as crew_name, case when not @Viewer then h.name end as person_name,
                    e.form, e.polish, e.mode, e.method, coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, coalesce(s.attempts, 0) as attempts,
                    coalesce(s.slack_used_mm, 0) as slack_used_mm, case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
                    e.procedure_id, e.procedure_version, s.last_at, s.batch_id

@@ -14,7 +14,7 @@ public class AccessTests(TestHost host)
         ["POST /api/session"] = [401, 401, 401, 401, 401, 401, 401],
         ["DELETE /api/session"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/setup"] = [409, 409, 409, 409, 409, 409, 409],
-        ["GET /api/crews"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/crews"] = [401, 403, 200, 200, 200, 200, 200],
         ["POST /api/crews"] = [401, 403, 403, 403, 403, 200, 200],
         ["GET /api/people"] = [401, 403, 403, 403, 200, 200, 200],
         ["POST /api/people"] = [401, 403, 403, 403, 403, 200, 200],
@@ -62,7 +62,7 @@ public class AccessTests(TestHost host)
         ["POST /api/jobs/{jobId}/chains"] = [401, 403, 403, 403, 200, 200, 404],
         ["PUT /api/jobs/{jobId}/chains/{id}"] = [401, 403, 403, 403, 404, 404, 404],
         ["POST /api/jobs/{jobId}/assignments"] = [401, 403, 403, 403, 200, 200, 404],
-        ["GET /api/jobs/{jobId}/assignments"] = [401, 404, 200, 404, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/assignments"] = [401, 403, 200, 404, 200, 200, 404],
         ["GET /api/jobs/{jobId}/log"] = [401, 404, 200, 404, 200, 200, 404],
         ["GET /api/tools"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/lots"] = [401, 403, 200, 200, 200, 200, 200],
@@ -72,20 +72,20 @@ public class AccessTests(TestHost host)
         ["POST /api/jobs/{jobId}/cables"] = [401, 403, 403, 403, 200, 200, 404],
         ["POST /api/jobs/{jobId}/ends"] = [401, 403, 403, 403, 409, 409, 404],
         ["DELETE /api/jobs/{jobId}/plan/{what}/{id}"] = [401, 403, 403, 403, 409, 409, 404],
-        ["GET /api/procedures"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/procedures"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/procedures/{procedureId}/{version}"] = [401, 200, 200, 200, 200, 200, 200],
-        ["GET /api/procedures/{procedureId}/{version}/document"] = [401, 200, 200, 200, 200, 200, 200],
-        ["GET /api/procedures/{procedureId}/{version}/yaml"] = [401, 200, 200, 200, 200, 200, 200],
-        ["GET /api/procedures/compare"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/procedures/{procedureId}/{version}/document"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/procedures/{procedureId}/{version}/yaml"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/procedures/compare"] = [401, 403, 200, 200, 200, 200, 200],
         ["POST /api/procedures/copies"] = [401, 403, 403, 403, 200, 200, 200],
         ["POST /api/procedures/import"] = [401, 403, 403, 403, 422, 422, 422],
         ["PUT /api/procedures/{procedureId}/{version}"] = [401, 403, 403, 403, 422, 422, 422],
         ["POST /api/procedures/{procedureId}/{version}/publish"] = [401, 403, 403, 403, 404, 404, 404],
         ["DELETE /api/procedures/{procedureId}/{version}"] = [401, 403, 403, 403, 404, 404, 404],
-        ["GET /api/schools"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/schools"] = [401, 403, 200, 200, 200, 200, 200],
         ["PUT /api/schools/{optionId}"] = [401, 403, 403, 403, 200, 200, 200],
         ["POST /api/calc/procedure"] = [401, 200, 200, 200, 200, 200, 200],
-        ["GET /api/places/{placeId}/bench"] = [401, 404, 200, 404, 200, 200, 404],
+        ["GET /api/places/{placeId}/bench"] = [401, 403, 200, 404, 200, 200, 404],
         ["GET /api/choices"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/limits"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/compatibility"] = [401, 200, 200, 200, 200, 200, 200],
@@ -97,7 +97,7 @@ public class AccessTests(TestHost host)
         ["POST /api/calc/red-light"] = [401, 400, 400, 400, 400, 400, 400],
         ["POST /api/ends/{endId}/cleaves"] = [401, 403, 422, 404, 422, 422, 404],
         ["POST /api/ends/{endId}/red-light"] = [401, 403, 422, 404, 422, 422, 404],
-        ["GET /api/ends/{endId}/nearest"] = [401, 404, 200, 404, 200, 200, 404],
+        ["GET /api/ends/{endId}/nearest"] = [401, 403, 200, 404, 200, 200, 404],
         ["POST /api/ends/{endId}/photos"] = [401, 403, 422, 404, 422, 422, 404],
         ["GET /api/traces/{traceId}/pair"] = [401, 404, 404, 404, 404, 404, 404],
         ["POST /api/calc/simulate/cleave"] = [401, 200, 200, 200, 200, 200, 200],
@@ -265,6 +265,36 @@ public class AccessTests(TestHost host)
         Assert.Equal(12, (await viewer.Get("/api/ends")).AsArray().Count);
         Assert.Single((await office.Get($"/api/jobs/{c.JobId}/viewers"))["personIds"]!.AsArray()); // only viewers can be named
         Assert.Equal(HttpStatusCode.Forbidden, (await viewer.Post("/api/ledger", new[] { c.Event(c.Ends[0], EventKind.Noted, new Noted("x"), by: "viewer") })).StatusCode);
+    }
+
+    /// <summary>A customer sees the work and who proved it, not how the company is made up, what it is still writing, or what it asks of itself.</summary>
+    [Fact]
+    public async Task A_viewer_reads_nothing_of_crews_drafts_and_house_limits()
+    {
+        var c = await host.NewCompany();
+        var office = await c.SignIn("office");
+        (await office.Send("PUT", $"/api/jobs/{c.JobId}/viewers", new { personIds = new[] { c.Person("viewer").PersonId } })).EnsureSuccessStatusCode();
+        (await office.Post($"/api/jobs/{c.JobId}/assignments", new { crewId = c.Crews[0], personId = c.Person("installer1").PersonId, placeId = c.PanelId })).EnsureSuccessStatusCode();
+        (await office.Post("/api/limits/own", new { kind = "loss", yaml = """
+            { id: house-tight, title: House, edition: "1", source: ours, connections: [{ mode: multimode, endDb: 0.31, pairDb: 0.31 }], spliceDb: 0.1, cable: [{ fiberClass: OM3, wavelengthNm: 850, dbPerKm: 3 }] }
+            """ })).EnsureSuccessStatusCode();
+        (await office.Post("/api/procedures/copies", new { procedureId = "cold-cure-3mm", version = 1, id = "still-writing", title = "Still writing" })).EnsureSuccessStatusCode();
+        var hidden = (await office.Get("/api/crews")).AsArray().Select(x => x!["name"]!.GetValue<string>()).Concat(c.Crews.Select(x => x.ToString())).Append(c.Person("installer1").PersonId.ToString()).Append("still-writing").Append("house-tight").ToList();
+        var viewer = await c.SignIn("viewer");
+        var seen = 0;
+        foreach (var path in Operations.Where(o => o.StartsWith("GET ", StringComparison.Ordinal)).Select(o => Filled(o[4..], c)).Append($"/api/ends?crewId={c.Crews[1]}"))
+        {
+            var response = await viewer.Send("GET", path, null);
+            var text = await response.Content.ReadAsStringAsync();
+            seen += response.IsSuccessStatusCode ? 1 : 0;
+            Assert.DoesNotContain(hidden, text.Contains);
+        }
+
+        Assert.True(seen > 12, $"{seen} answers were read");
+        Assert.Equal(12, (await viewer.Get($"/api/ends?crewId={c.Crews[1]}")).AsArray().Count); // a crew that is not told is not asked for, either
+        var byHouse = new { limitSetId = "house-tight", link = new { fiberClass = "OM3", lengthM = 300, connections = 2, splices = 0 }, reading = new { wavelengthNm = 850, reference = "one-cord", referenceDbm = -20, readingDbm = -21, repeatabilityDb = 0.05 } };
+        Assert.Equal(HttpStatusCode.OK, (await office.Post("/api/calc/insertion-loss", byHouse)).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await viewer.Post("/api/calc/insertion-loss", byHouse)).StatusCode);
     }
 
     [Fact]

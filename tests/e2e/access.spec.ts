@@ -68,8 +68,23 @@ test("the bench works at 390 px: the hand card comes first and nothing runs off 
 });
 
 test("a viewer reads the job named to them and finds no way to write", async ({ page }) => {
+  const refused: string[] = [];
+  page.on("response", (r) => r.status() >= 400 && !r.url().endsWith("/api/session") && refused.push(`${r.status()} ${r.url()}`));
   await signIn(page, "warden");
   await expect(page.getByRole("link", { name: "Gullrock Observatory" }).first()).toBeVisible();
+  // Jobs, a job, all connectors and one's record: nothing is asked for that a customer is not told, and no crew is named.
+  await page.getByRole("link", { name: "Jobs" }).click();
+  await page.getByRole("link", { name: "Gullrock Observatory" }).first().click();
+  await expect(page.locator(".loom").first()).toBeVisible();
+  await page.goto("/handover");
+  await expect(page.getByRole("row").nth(3)).toBeVisible();
+  expect(await page.getByText(/Heron|Tern/).count()).toBe(0);
+  await page.getByRole("row").nth(3).getByRole("link").first().click();
+  await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+  expect(await page.getByText(/Heron crew|Tern crew/).count()).toBe(0);
+  await page.goto("/methods");
+  await expect(page.getByText("There is no such page.")).toBeVisible();
+  expect(refused).toEqual([]);
   await expect(page.getByRole("link", { name: "Plan" })).toHaveCount(0);
   await expect(page.getByRole("link", { name: "Bench" })).toHaveCount(0);
   // The office's room is the office's alone, also by its address.

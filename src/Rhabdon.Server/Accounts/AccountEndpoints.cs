@@ -51,7 +51,7 @@ public static class AccountEndpoints
         api.MapPost("/session", Enter).AllowAnonymous().RequireRateLimiting(Setup.SignInLimit).WithSummary("Sign in.");
         api.MapDelete("/session", (Delegate)Leave).RequireAuthorization(Policies.Person).WithSummary("Sign out.");
         api.MapPost("/setup", SetUp).AllowAnonymous().RequireRateLimiting(Setup.SignInLimit).WithSummary("First run: make the company and its first office account.");
-        api.MapGet("/crews", Crews).WithSummary("The company's crews.");
+        api.MapGet("/crews", Crews).RequireAuthorization(Policies.Work).WithSummary("The company's crews.");
         api.MapPost("/crews", AddCrew).RequireAuthorization(Policies.Office).WithSummary("Add a crew.");
         api.MapGet("/people", List).RequireAuthorization(Policies.Plan).WithSummary("The company's people by name; role takes one role, find a part of a name; those who left only where disabled=true.");
         api.MapPost("/people", AddPerson).RequireAuthorization(Policies.Office).WithSummary("Add a person.");

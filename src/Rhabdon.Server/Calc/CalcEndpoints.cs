@@ -43,10 +43,10 @@ public static class CalcEndpoints
     private static PrepCard Prep(PrepPlan plan) => PrepCards.Resolve(plan);
 
     private static async Task<EndFaceVerdict> Grade(EndFaceGradeRequest r, ClaimsPrincipal user, Methods methods, CancellationToken cancel) =>
-        EndFaces.Grade(r.Findings, r.EndFaceClass, (await methods.Rules(user.Scope().CompanyId, cancel)).EndFaceSet(r.LimitSetId), r.Method);
+        EndFaces.Grade(r.Findings, r.EndFaceClass, (await methods.Rules(user.Scope(), cancel)).EndFaceSet(r.LimitSetId), r.Method);
 
     private static async Task<LossJudgement> Loss(InsertionLossRequest r, ClaimsPrincipal user, Methods methods, CancellationToken cancel) =>
-        InsertionLoss.Judge(r.Reading, r.Link, (await methods.Rules(user.Scope().CompanyId, cancel)).LossSet(r.LimitSetId));
+        InsertionLoss.Judge(r.Reading, r.Link, (await methods.Rules(user.Scope(), cancel)).LossSet(r.LimitSetId));
 
     private static Strand StrandAt(int number, int unitSize = Strands.PerUnit) =>
         StrandLay.Usual with { UnitSize = unitSize } is { Fault: { } fault } ? throw new RefusedException([fault])

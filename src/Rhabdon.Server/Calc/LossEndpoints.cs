@@ -45,7 +45,7 @@ public static class LossEndpoints
 
     private static async Task<ApplicationsAnswer> Carried(ApplicationsRequest r, ClaimsPrincipal user, Methods methods, CancellationToken cancel)
     {
-        var set = (await methods.Rules(user.Scope().CompanyId, cancel)).Applications.FirstOrDefault() ?? throw new RefusedException(Refusal.Of("limit-set-unknown", "applications"));
+        var set = (await methods.Rules(user.Scope(), cancel)).Applications.FirstOrDefault() ?? throw new RefusedException(Refusal.Of("limit-set-unknown", "applications"));
         return new(set.Edition, Applications.Carried(r.FiberClass, r.LengthM, r.LossDb, set));
     }
 

@@ -81,7 +81,7 @@ public static class FaceEndpoints
     private static async Task<FaceAnswer> Calculate(HttpRequest request, ClaimsPrincipal user, Methods methods, string? @class = null, string? limitSetId = null, double? umPerPx = null)
     {
         var endFaceClass = Class(@class);
-        var rules = await methods.Rules(user.Scope().CompanyId);
+        var rules = await methods.Rules(user.Scope());
         var limits = limitSetId is null ? rules.FaceSetInForce(endFaceClass) : rules.EndFaceSet(limitSetId);
         return await Uploads.Take(request, "image", Uploads.LargestPicture, picture => Task.FromResult(Read(picture.Span, endFaceClass, limits, umPerPx, null)));
     }
@@ -135,7 +135,7 @@ public static class FaceEndpoints
 
     private static async Task<SeenGradeAnswer> Grade(SeenGradeRequest r, ClaimsPrincipal user, Methods methods, CancellationToken cancel)
     {
-        var limits = (await methods.Rules(user.Scope().CompanyId, cancel)).EndFaceSet(r.LimitSetId);
+        var limits = (await methods.Rules(user.Scope(), cancel)).EndFaceSet(r.LimitSetId);
         var verdict = SeenEndFaces.Grade(r.Findings, r.EndFaceClass, limits, r.Method);
         return new(verdict, [.. r.Findings.Select(f => FindingSeen.Of(f, limits.Table(r.EndFaceClass)))]);
     }

@@ -23,7 +23,7 @@ public static class AssignmentEndpoints
 {
     public static void MapAssignments(this RouteGroupBuilder api)
     {
-        api.MapGet("/jobs/{jobId:guid}/assignments", List).WithSummary("What was given to whom in a job, newest first.");
+        api.MapGet("/jobs/{jobId:guid}/assignments", List).RequireAuthorization(Policies.Work).WithSummary("What was given to whom in a job, newest first.");
         api.MapPost("/jobs/{jobId:guid}/assignments", Assign).RequireAuthorization(Policies.Plan)
             .WithSummary("Give ends to a crew, or to one person of it. What was done while an earlier assignment held is taken in, however late it comes.");
     }

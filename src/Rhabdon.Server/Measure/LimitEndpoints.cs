@@ -34,7 +34,7 @@ public static class LimitEndpoints
 
     public static void MapLimits(this RouteGroupBuilder api)
     {
-        api.MapGet("/limits", All).WithSummary("Limit sets with their editions and sources; of your own ones, where they are looser than the standard.");
+        api.MapGet("/limits", All).WithSummary("Limit sets with their editions and sources; of your own ones, which viewers are not told, where they are looser than the standard.");
         api.MapPost("/limits/own", Add).RequireAuthorization(Policies.Office)
             .WithSummary("Add a limit set of your company, or a version of one under a new id. What was judged by an earlier one stays judged by it.")
             .WithDescription("yaml: the whole set as YAML or JSON, of the shape that GET /api/limits shows. Sizes in micrometres, losses in dB, dB/km.");
@@ -42,7 +42,7 @@ public static class LimitEndpoints
 
     private static async Task<LimitSets> All(ClaimsPrincipal user, Methods methods, CancellationToken cancel)
     {
-        var rules = await methods.Rules(user.Scope().CompanyId, cancel);
+        var rules = await methods.Rules(user.Scope(), cancel);
         return new([.. rules.EndFace.Values], [.. rules.Loss.Values], rules.Applications,
         [
             .. rules.EndFace.Values.Where(s => !methods.IsShipped(s.Id)).Select(s => new OwnLimits(s.Id, LimitKind.EndFace, LooserLimits.Of(s, rules.EndFaceSet(FaceStandard)))),

@@ -73,18 +73,18 @@ public static partial class ProcedureEndpoints
 
     public static void MapProcedures(this RouteGroupBuilder api)
     {
-        api.MapGet("/procedures", List).WithSummary("The procedures there are, shipped and your company's own.");
+        api.MapGet("/procedures", List).RequireAuthorization(Policies.Work).WithSummary("The procedures there are, shipped and your company's own.");
         api.MapGet("/procedures/{procedureId}/{version:int}", Table).WithSummary("A procedure's run table, ready to walk.")
             .WithDescription("Follows your company's schools, or those of a run: schools=option:choice,option:choice. What an end itself answers: of=form:LC,polish:UPC,mode:single-mode.");
-        api.MapGet("/procedures/{procedureId}/{version:int}/document", Paper).WithSummary("A procedure as it is written, with its faults.");
-        api.MapGet("/procedures/{procedureId}/{version:int}/yaml", Export).WithSummary("A procedure as YAML, to keep or to hand on.");
-        api.MapGet("/procedures/compare", Compare).WithSummary("What differs between two procedures or versions.");
+        api.MapGet("/procedures/{procedureId}/{version:int}/document", Paper).RequireAuthorization(Policies.Work).WithSummary("A procedure as it is written, with its faults.");
+        api.MapGet("/procedures/{procedureId}/{version:int}/yaml", Export).RequireAuthorization(Policies.Work).WithSummary("A procedure as YAML, to keep or to hand on.");
+        api.MapGet("/procedures/compare", Compare).RequireAuthorization(Policies.Work).WithSummary("What differs between two procedures or versions.");
         api.MapPost("/procedures/copies", Copy).RequireAuthorization(Policies.Plan).WithSummary("Make a draft from a procedure, or the next version of your own.");
         api.MapPost("/procedures/import", Import).RequireAuthorization(Policies.Plan).WithSummary("Make a draft from YAML.");
         api.MapPut("/procedures/{procedureId}/{version:int}", Keep).RequireAuthorization(Policies.Plan).WithSummary("Keep a draft. Faults do not stop it; they are answered.");
         api.MapPost("/procedures/{procedureId}/{version:int}/publish", Publish).RequireAuthorization(Policies.Plan).WithSummary("Publish a draft. What is published never changes.");
         api.MapDelete("/procedures/{procedureId}/{version:int}", Drop).RequireAuthorization(Policies.Plan).WithSummary("Throw a draft away.");
-        api.MapGet("/schools", AllSchools).WithSummary("Where practitioners disagree, and which school your company follows.");
+        api.MapGet("/schools", AllSchools).RequireAuthorization(Policies.Work).WithSummary("Where practitioners disagree, and which school your company follows.");
         api.MapPut("/schools/{optionId}", Follow).RequireAuthorization(Policies.Plan).WithSummary("Choose a school for the whole company.");
         api.MapGet("/choices", () => AllChoices).WithSummary("Methods with what they take, and fiber classes with their mode, core and test wavelengths.");
     }

@@ -42,7 +42,7 @@ public sealed record RecordEntry(
 /// <param name="Answers">What the end itself answers of a procedure that differs by it: form, polish, mode, cord.</param>
 /// <param name="FarEndMade">True when the far end's own record says that its connector is finished; else a reading's far end has to be said.</param>
 public sealed record EndView(
-    EndId EndId, string Address, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string CrewName, PersonId? PersonId, string? PersonName, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
+    EndId EndId, string Address, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string? CrewName, PersonId? PersonId, string? PersonName, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
     string? ProcedureId, int? ProcedureVersion, EndId? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted, IReadOnlyList<ReworkChoice> Rework, Acceptance Acceptance, IReadOnlyDictionary<string, string> Answers);
@@ -62,10 +62,10 @@ public static class RecordEndpoints
 
     public static void MapRecords(this RouteGroupBuilder api)
     {
-        api.MapGet("/places/{placeId:guid}/bench", Bench).WithSummary("All that a bench needs for one panel, or for a jumper by its cable, to go on with no network: ends, run tables, kit.");
+        api.MapGet("/places/{placeId:guid}/bench", Bench).RequireAuthorization(Policies.Work).WithSummary("All that a bench needs for one panel, or for a jumper by its cable, to go on with no network: ends, run tables, kit.");
         api.MapGet("/ends", List).WithSummary("Ends that you may see, filtered by job, place (a panel, or a jumper's cable), form, polish, mode, method, verdict, status and crew.");
         api.MapGet("/ends/{endId:guid}", Find).WithSummary("One end: its plan, dimensions, slack and state.");
-        api.MapGet("/ends/{endId:guid}/nearest", Nearest).WithSummary("The procedures that come nearest to an end for which there is none, and what differs; empty where its own fits.");
+        api.MapGet("/ends/{endId:guid}/nearest", Nearest).RequireAuthorization(Policies.Work).WithSummary("The procedures that come nearest to an end for which there is none, and what differs; empty where its own fits.");
         api.MapGet("/ends/{endId:guid}/record", Record).WithSummary("One end's whole record: every entry with its limit and edition, who and when.");
     }
 
@@ -74,7 +74,7 @@ public static class RecordEndpoints
         string? verdict = null, string? status = null, CrewId? crewId = null, bool nearlyOut = false, bool mine = false, EndId? after = null, int limit = 100) =>
         await records.List(user.Scope(),
             new EndFilter(jobId, placeId, QueryWords.Choice<ConnectorForm>("form", form), QueryWords.Choice<Polish>("polish", polish), QueryWords.Choice<FiberMode>("mode", mode), QueryWords.Choice<TerminationMethod>("method", method),
-                QueryWords.Choice<EndVerdict>("verdict", verdict), QueryWords.Choice<EndStatus>("status", status), crewId, nearlyOut, mine),
+                QueryWords.Choice<EndVerdict>("verdict", verdict), QueryWords.Choice<EndStatus>("status", status), user.Scope().Viewer ? null : crewId, nearlyOut, mine),
             after, Math.Clamp(limit, 1, LargestPage), cancel);
 
     private static async Task<EndView> Find(EndId endId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)

@@ -134,7 +134,7 @@ export const useEndPages = (filter: EndFilter) =>
     paged<S["EndRow"]>((e) => e.endId),
   );
 
-export const useCrews = () => api.useQuery("get", "/api/crews");
+export const useCrews = (enabled = true) => api.useQuery("get", "/api/crews", {}, { enabled });
 
 /** The company's people by name, however many. */
 export const usePeoplePages = (filter: { find?: string; role?: S["Role"]; disabled?: boolean }) =>

@@ -5788,7 +5788,7 @@ export interface components {
             /** Format: int32 */
             strand: number;
             side: components["schemas"]["CableSide"];
-            crewName: string;
+            crewName: null | string;
             personName: null | string;
             form: components["schemas"]["ConnectorForm"];
             polish: components["schemas"]["Polish"];
@@ -5839,7 +5839,7 @@ export interface components {
             site: string;
             timeZone: string;
             limitSetId: string;
-            crewName: string;
+            crewName: null | string;
             /** Format: uuid */
             personId: null | string;
             personName: null | string;
@@ -6084,8 +6084,8 @@ export interface components {
             limitSetId: string;
             faceLimitSetId: null | string;
             /** Format: uuid */
-            crewId: string;
-            crewName: string;
+            crewId: null | string;
+            crewName: null | string;
             /** Format: int64 */
             ends: number;
             /** Format: int64 */
@@ -6334,7 +6334,7 @@ export interface components {
             /** Format: uuid */
             cableId: string;
             /** Format: uuid */
-            crewId: string;
+            crewId: null | string;
             /** Format: uuid */
             personId: null | string;
             status: components["schemas"]["EndStatus"];

@@ -45,21 +45,25 @@ export function App() {
                 <Route index element={<Today />} />
                 <Route path="jobs" element={<Jobs />} />
                 <Route path="jobs/:jobId" element={<JobPage />} />
-                <Route path="plan/:jobId?" element={<Plan />} />
                 <Route path="prep/:endId" element={<Prep />} />
-                <Route path="bench/:jobId?/:placeId?/:endId?" element={<Bench />} />
-                <Route path="look/:endId?" element={<Look />} />
-                <Route path="measure/:endId?" element={<Measure />} />
-                <Route path="rework" element={<Rework />} />
-                <Route path="methods" element={<Methods />} />
-                <Route path="methods/:procedureId/:version" element={<Method />} />
-                <Route path="methods/:procedureId/:version/edit" element={<Edit />} />
-                <Route path="methods/compare" element={<Compare />} />
-                <Route path="methods/limits" element={<Limits />} />
                 <Route path="handover" element={<Handover />} />
                 <Route path="handover/:endId" element={<EndRecord />} />
-                <Route path="kit" element={<Kit />} />
                 {s.person.role === "office" && <Route path="office/:part?" element={<Office />} />}
+                {s.person.role !== "viewer" && (
+                  <>
+                    <Route path="plan/:jobId?" element={<Plan />} />
+                    <Route path="bench/:jobId?/:placeId?/:endId?" element={<Bench />} />
+                    <Route path="look/:endId?" element={<Look />} />
+                    <Route path="measure/:endId?" element={<Measure />} />
+                    <Route path="rework" element={<Rework />} />
+                    <Route path="methods" element={<Methods />} />
+                    <Route path="methods/:procedureId/:version" element={<Method />} />
+                    <Route path="methods/:procedureId/:version/edit" element={<Edit />} />
+                    <Route path="methods/compare" element={<Compare />} />
+                    <Route path="methods/limits" element={<Limits />} />
+                    <Route path="kit" element={<Kit />} />
+                  </>
+                )}
                 <Route path="account" element={<Account />} />
                 <Route path="about" element={<About />} />
                 <Route path="*" element={<Nothing text={t("app.notFound")} />} />

@@ -44,7 +44,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   const rooms = rail.filter(
     (r) =>
       (planner || (r.name !== "plan" && r.name !== "rework")) &&
-      (worker || !["bench", "look", "measure", "kit"].includes(r.name)) &&
+      (worker || !["bench", "look", "measure", "kit", "methods"].includes(r.name)) &&
       (person.role === "office" || r.name !== "office"),
   );
   const fault = useFault();

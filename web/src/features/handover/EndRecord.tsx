@@ -627,12 +627,12 @@ function Seen({ entry }: { entry: S["RecordEntry"] }) {
   const table = limits.data?.endFace
     .find((s) => s.id === entry.endFace?.limitSetId)
     ?.classes.find((c) => c.class === entry.endFace?.class);
-  if (!picture || !table) return null;
+  if (!picture || limits.isPending) return null;
   return (
     <>
       <FaceMap
         picture={picture}
-        zones={table.zones}
+        zones={table?.zones ?? []}
         marks={picture.final}
         decisive={entry.endFace?.decidedBy.flatMap((b) => b.findings)}
         overlay

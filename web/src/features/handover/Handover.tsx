@@ -1,7 +1,8 @@
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
-import { type EndFilter, useCrews, useEndPages, useJob } from "../../api/hooks";
+import type { S } from "../../api/client";
+import { type EndFilter, useCrews, useEndPages, useJob, useSession } from "../../api/hooks";
 import { JobPick } from "../../domain/JobPick";
 import { placesOf } from "../../domain/places";
 import { StatusMark } from "../../domain/Verdict";
@@ -15,7 +16,8 @@ export default function Handover() {
   const [params, setParams] = useSearchParams();
   const options = useChoices();
   const length = useLength();
-  const crews = useCrews();
+  const seesCrews = useSession().data?.person?.role !== "viewer";
+  const crews = useCrews(seesCrews);
   const jobId = params.get("jobId") ?? undefined;
   const job = useJob(jobId);
   // The server takes what it knows, and names what it does not.
@@ -55,12 +57,13 @@ export default function Handover() {
         {pick("method", t("handover.method"), options("method", choices.method))}
         {pick("verdict", t("handover.verdict"), options("verdict", choices.verdict))}
         {pick("status", t("handover.status"), options("status", choices.status))}
-        {pick(
-          "crewId",
-          t("handover.crew"),
-          (crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name })),
-          "m",
-        )}
+        {seesCrews &&
+          pick(
+            "crewId",
+            t("handover.crew"),
+            (crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name })),
+            "m",
+          )}
       </div>
       <Await of={ends}>
         {(pages) => (
@@ -72,7 +75,14 @@ export default function Handover() {
               columns={[
                 { title: t("handover.end"), render: (e) => <Link to={`/handover/${e.endId}`}>{e.address}</Link> },
                 { title: t("handover.cable"), render: (e) => `${e.cableCode} ${e.strand} ${e.side}` },
-                { title: t("handover.crew"), render: (e) => [e.crewName, e.personName].filter(Boolean).join(" · ") },
+                ...(seesCrews
+                  ? [
+                      {
+                        title: t("handover.crew"),
+                        render: (e: S["EndRow"]) => [e.crewName, e.personName].filter(Boolean).join(" · "),
+                      },
+                    ]
+                  : []),
                 { title: t("handover.form"), render: (e) => `${t(`form.${e.form}`)}/${e.polish}` },
                 { title: t("handover.mode"), render: (e) => t(`mode.${e.mode}`) },
                 { title: t("handover.method"), render: (e) => t(`method.${e.method}`) },

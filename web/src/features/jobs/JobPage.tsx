@@ -18,9 +18,9 @@ export default function JobPage() {
   const job = useJob(jobId);
   const loom = useLoom(jobId);
   const length = useLength();
-  const given = useAssignments(jobId);
-  const navigate = useNavigate();
   const role = useSession().data?.person?.role;
+  const given = useAssignments(role && role !== "viewer" ? jobId : undefined);
+  const navigate = useNavigate();
   const open = (endId: string) => navigate(`/handover/${endId}`);
   return (
     <Await of={job}>
@@ -32,7 +32,7 @@ export default function JobPage() {
           </h1>
           <p className="row">
             <span>
-              {t("today.due", { date: d.job.dueOn })} · {d.job.crewName} · {d.job.limitSetId}
+              {[t("today.due", { date: d.job.dueOn }), d.job.crewName, d.job.limitSetId].filter(Boolean).join(" · ")}
             </span>
             {d.mayPlan && <Link to={`/plan/${jobId}`}>{t("jobs.openPlan")}</Link>}
             <Link to={`/handover?jobId=${jobId}`}>{t("jobs.openRecords")}</Link>

@@ -2,7 +2,8 @@ import { Button } from "antd";
 import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
-import { useJobPages } from "../../api/hooks";
+import type { S } from "../../api/client";
+import { useJobPages, useSession } from "../../api/hooks";
 import { Await, Find, Grid, Nothing } from "../../ui/Parts";
 
 /** Every job: open ones first, newest due first. */
@@ -11,6 +12,7 @@ export default function Jobs() {
   const [typed, setTyped] = useState("");
   const find = useDeferredValue(typed.trim()) || undefined;
   const jobs = useJobPages(find);
+  const seesCrews = useSession().data?.person?.role !== "viewer";
   return (
     <>
       <h1>{t("jobs.title")}</h1>
@@ -28,7 +30,7 @@ export default function Jobs() {
                   { title: t("jobs.customer"), render: (j) => <Link to={`/jobs/${j.jobId}`}>{j.customer}</Link> },
                   { title: t("jobs.site"), render: (j) => j.site },
                   { title: t("jobs.due"), render: (j) => j.dueOn },
-                  { title: t("jobs.crew"), render: (j) => j.crewName },
+                  ...(seesCrews ? [{ title: t("jobs.crew"), render: (j: S["Job"]) => j.crewName }] : []),
                   { title: t("jobs.limitSet"), render: (j) => j.limitSetId },
                   {
                     title: t("jobs.progress"),

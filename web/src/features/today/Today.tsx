@@ -38,9 +38,7 @@ export default function Today() {
                   <h2>
                     <Link to={`/jobs/${j.jobId}`}>{j.customer}</Link>
                   </h2>
-                  <p>
-                    {j.site} · {t("today.due", { date: j.dueOn })} · {j.crewName}
-                  </p>
+                  <p>{[j.site, t("today.due", { date: j.dueOn }), j.crewName].filter(Boolean).join(" · ")}</p>
                   <div className="bar" aria-hidden="true">
                     <i style={{ width: `${j.ends ? (100 * j.accepted) / j.ends : 0}%` }} />
                   </div>
