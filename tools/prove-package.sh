@@ -33,12 +33,14 @@ prove_package() {
   echo "package: passed"
 }
 
-# The last commit on the way here that had another number.
+# The last commit on the way here that had another number: what stood before the one that gave it this number.
 earlier_version() {
   local commit
   for commit in $(git log --format=%h -- Directory.Build.props); do
-    git show "$commit:Directory.Build.props" | grep -q '<Version>' || return 0
-    git show "$commit:Directory.Build.props" | grep -q "<Version>$1</Version>" || { git log -1 --format=%h "$commit"; return; }
+    git show "$commit:Directory.Build.props" | grep -q "<Version>$1</Version>" || return 0
+    git show "$commit^:Directory.Build.props" | grep -q "<Version>$1</Version>" && continue
+    git show "$commit^:Directory.Build.props" | grep -q '<Version>' && git log -1 --format=%h "$commit^"
+    return 0
   done
 }
 

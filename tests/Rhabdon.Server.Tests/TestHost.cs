@@ -50,7 +50,7 @@ public sealed class TestHost : IAsyncLifetime
             await seen!(old);
         }
 
-        _factory = new Factory(ConnectionString);
+        _factory = new Factory(ConnectionString, ("sign-ins-per-minute", "100000"));
         _ = _factory.Services; // starts it here, before tests ask for it side by side
     }
 
@@ -121,22 +121,22 @@ public sealed class TestHost : IAsyncLifetime
 
     private static bool IsId(Type type) => type.IsGenericType && type.GetGenericTypeDefinition() == typeof(Id<>);
 
-    /// <summary>A visitor of a second server on the same database, with the limit on sign-ins that the product has.</summary>
-    public async Task<Caller> VisitLimited()
+    /// <summary>A visitor of a second server on the same database, with these settings, and else those that the product has.</summary>
+    public async Task<Caller> VisitWith(params (string Name, string Value)[] settings)
     {
-        var caller = Caller.Of(new Factory(ConnectionString, signInsPerMinute: null));
+        var caller = Caller.Of(new Factory(ConnectionString, settings));
         await caller.TakeToken();
         return caller;
     }
 
-    private sealed class Factory(string connectionString, int? signInsPerMinute = 100_000) : WebApplicationFactory<Program>
+    private sealed class Factory(string connectionString, params (string Name, string Value)[] settings) : WebApplicationFactory<Program>
     {
         protected override void ConfigureWebHost(IWebHostBuilder builder)
         {
             builder.UseSetting("db", connectionString);
-            if (signInsPerMinute is not null)
+            foreach (var (name, value) in settings)
             {
-                builder.UseSetting("sign-ins-per-minute", signInsPerMinute.Value.ToString(System.Globalization.CultureInfo.InvariantCulture));
+                builder.UseSetting(name, value);
             }
         }
     }

@@ -81,6 +81,12 @@ public static class Reaching
             {
                 http.Response.Headers.StrictTransportSecurity = $"max-age={(long)Hsts.TotalSeconds}";
             }
+            else if (settings.Secure && !http.Request.Path.StartsWithSegments("/health") && http.Connection.LocalPort != settings.Metrics?.Port && !TrustPage.Is(http.Request.Path))
+            {
+                // Who comes past the proxy, or by one that is not named: no cookie goes over that.
+                await Problems.Write(http, 421, Refusal.Of("https-only", "X-Forwarded-Proto"));
+                return;
+            }
 
             await next();
         });

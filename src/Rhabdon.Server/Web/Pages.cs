@@ -45,6 +45,12 @@ public static class Pages
         }
 
         app.MapFallback(Page).AllowAnonymous();
+        if (Folder(app) is { } built)
+        {
+            // Whose work is in it, and in which version: told to those who use it, not to strangers.
+            app.MapGet("/notices.json", () => Results.File(Path.Combine(built, "notices.json"), "application/json")).ExcludeFromDescription();
+        }
+
         app.MapGet("/index.html", Page).AllowAnonymous().ExcludeFromDescription(); // as the service worker asks for it
     }
 
