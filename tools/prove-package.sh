@@ -130,6 +130,7 @@ ask() {
       return text ? JSON.parse(text) : null;
     };
     (async () => {
+      jar.token = (await call("GET", "/api/session")).token;
       await call("POST", "/api/session", { login: "mira", password: "lantern-room-9" });
       jar.token = (await call("GET", "/api/session")).token;
       console.log(JSON.stringify(await new (Object.getPrototypeOf(async () => {}).constructor)("call", script)(call)));

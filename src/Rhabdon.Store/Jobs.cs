@@ -149,7 +149,7 @@ public sealed class Jobs(NpgsqlDataSource db)
     internal static DynamicParameters Params(Scope scope, object more)
     {
         var p = new DynamicParameters(more);
-        p.AddDynamicParams(new { scope.CompanyId, scope.PersonId, scope.Office, scope.Viewer, scope.WorkCrewId, scope.MayPlan });
+        p.AddDynamicParams(new { scope.CompanyId, scope.PersonId, scope.Office, scope.Viewer, scope.WorkCrewId, scope.MayPlan, Jobs = scope.Jobs?.Select(j => j.Value).ToArray() });
         return p;
     }
 }

@@ -3,8 +3,11 @@ using Rhabdon.Core.Ledger;
 namespace Rhabdon.Store;
 
 /// <summary>Whose eyes a query looks through. Every query takes one, so that none can cross companies.</summary>
-public sealed record Scope(CompanyId CompanyId, PersonId PersonId, Role Role, CrewId? CrewId)
+/// <param name="Jobs">Where a script is held to some jobs, these; null for all that its role and crew come to.</param>
+public sealed record Scope(CompanyId CompanyId, PersonId PersonId, Role Role, CrewId? CrewId, IReadOnlyList<JobId>? Jobs = null)
 {
+    private const string OfJobs = "(@Jobs::uuid[] is null or j.job_id = any(@Jobs))";
+
     private const string Named = """
         (@Viewer and exists (
             select 1 from job_viewer v where v.company_id = j.company_id and v.job_id = j.job_id and v.person_id = @PersonId))
@@ -16,12 +19,12 @@ public sealed record Scope(CompanyId CompanyId, PersonId PersonId, Role Role, Cr
     public const string SeesJob = $"""
         (@Office or j.crew_id = @WorkCrewId
          or exists (select 1 from cable_end e where e.company_id = j.company_id and e.job_id = j.job_id and {Given})
-         or {Named})
+         or {Named}) and {OfJobs}
         """;
 
     /// <summary>SQL that is true for an end <c>e</c> of a job <c>j</c> that this person may see: who works it, their lead, and who plans the job.</summary>
     public const string SeesEnd = $"""
-        (@Office or ({Given}) or (@MayPlan and j.crew_id = @WorkCrewId) or {Named})
+        (@Office or ({Given}) or (@MayPlan and j.crew_id = @WorkCrewId) or {Named}) and {OfJobs}
         """;
 
     /// <summary>
@@ -32,9 +35,13 @@ public sealed record Scope(CompanyId CompanyId, PersonId PersonId, Role Role, Cr
     {
         Role.Office => ["true"],
         Role.Viewer => [Named],
+        _ when Jobs is not null => [SeesEnd],
         Role.Lead => ["e.crew_id = @WorkCrewId", "e.given_by = @WorkCrewId"],
         _ => [$"({Given})"],
     };
+
+    /// <summary>False for what a script that is held to others asks for.</summary>
+    public bool Reaches(JobId jobId) => Jobs is null || Jobs.Contains(jobId);
 
     public bool Office => Role == Role.Office;
 

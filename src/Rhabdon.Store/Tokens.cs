@@ -33,16 +33,17 @@ public sealed class Tokens(NpgsqlDataSource db)
     }
 
     /// <summary>Whose token it is; null for one that is not known, or holds no more.</summary>
-    public async Task<Credentials?> Find(string secret, Instant now, CancellationToken cancel = default)
+    public async Task<(Credentials Who, IReadOnlyList<JobId> Jobs)?> Find(string secret, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         // When it was last seen is kept to the minute.
-        return await c.One<Credentials>(cancel, """
+        var who = await c.One<Credentials>(cancel, """
             with seen as (update token set used_at = @now where hash = @hash and revoked_at is null and (used_at is null or used_at < @now - interval '1 minute'))
             select p.company_id, p.person_id, p.crew_id, p.name, p.role, p.password_hash, p.security_stamp, p.disabled_at is not null as disabled
             from token k join person p on p.company_id = k.company_id and p.person_id = k.person_id
             where k.hash = @hash and k.revoked_at is null and p.disabled_at is null
             """, new { hash = Hash(secret), now });
+        return who is null ? null : (who, [.. await c.Query<JobId>(cancel, "select job_id from job_viewer where company_id = @CompanyId and person_id = @PersonId", new { who.CompanyId, who.PersonId })]);
     }
 
     /// <summary>Newest first, those that hold before those that do not.</summary>

@@ -329,6 +329,17 @@ public class AccessTests(TestHost host)
         var (workId, work) = await Token(new { name = "Meter at the bench", role = "installer", crewId = c.Crews[0] });
         Rhabdon.Core.Ledger.LedgerEvent Note(int end) => c.Event(c.Ends[end], EventKind.Noted, new Noted("by script")) with { ActorId = PersonId.Parse(workId) };
         Assert.Contains("stored", await (await work("POST", "/api/ledger", new[] { Note(0) })).Content.ReadAsStringAsync());
+
+        // One that is held to a job reads and records in that one, and nowhere else; nor does it make another.
+        var (heldId, held) = await Token(new { name = "Meter of the second job", role = "lead", crewId = c.Crews[0], jobIds = new[] { second } });
+        Assert.Equal((HttpStatusCode.OK, HttpStatusCode.NotFound), ((await held("GET", $"/api/jobs/{second}", null)).StatusCode, (await held("GET", $"/api/jobs/{c.JobId}", null)).StatusCode));
+        Assert.Equal("[]", await (await held("GET", "/api/ends", null)).Content.ReadAsStringAsync());
+        Assert.Equal("[]", await (await held("GET", "/api/ends?form=SC", null)).Content.ReadAsStringAsync());
+        Assert.Equal(HttpStatusCode.NotFound, (await held("GET", $"/api/ends/{c.Ends[1]}", null)).StatusCode);
+        Assert.Contains("token-other-job", await (await held("POST", "/api/ledger", new[] { c.Event(c.Ends[1], EventKind.Noted, new Noted("not its job")) with { ActorId = PersonId.Parse(heldId) } })).Content.ReadAsStringAsync());
+        Assert.Equal(HttpStatusCode.NotFound, (await held("POST", $"/api/jobs/{c.JobId}/spaces", new { code = "S9", name = "Space" })).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await held("POST", $"/api/jobs/{second}/spaces", new { code = "S9", name = "Space" })).StatusCode);
+        Assert.Equal(HttpStatusCode.Forbidden, (await held("POST", "/api/jobs", c.JobBody())).StatusCode);
         var list = (await office.Get("/api/tokens")).AsArray();
         Assert.NotNull(list.Single(t => t!["tokenId"]!.GetValue<string>() == workId)!["usedAt"]);
         Assert.DoesNotContain("rhabdon_", list.ToJsonString());

@@ -66,6 +66,6 @@ internal sealed class NewTokenShape : AbstractValidator<NewToken>
         RuleFor(r => r.Name).OneLine(80);
         RuleFor(r => r.Role).Must(role => role is Role.Viewer or Role.Installer or Role.Lead).Refuse("token-role");
         RuleFor(r => r.CrewId).Must((r, crew) => (crew is not null) == r.Role is Role.Installer or Role.Lead).Refuse("token-crew");
-        RuleFor(r => r.JobIds).Must((r, jobs) => r.Role == Role.Viewer ? jobs is { Count: > 0 and <= MostJobs } : jobs is null or { Count: 0 }).Refuse("token-jobs", ("most", MostJobs));
+        RuleFor(r => r.JobIds).Must((r, jobs) => r.Role == Role.Viewer ? jobs is { Count: > 0 and <= MostJobs } : jobs is null or { Count: <= MostJobs }).Refuse("token-jobs", ("most", MostJobs));
     }
 }

@@ -88,5 +88,6 @@ public static class SignIn
         CompanyId.Parse(user.FindFirstValue(CompanyClaim)!),
         PersonId.Parse(user.FindFirstValue(ClaimTypes.NameIdentifier)!),
         Enum.Parse<Role>(user.FindFirstValue(ClaimTypes.Role)!),
-        user.FindFirstValue(CrewClaim) is { } crew ? CrewId.Parse(crew) : null);
+        user.FindFirstValue(CrewClaim) is { } crew ? CrewId.Parse(crew) : null,
+        user.FindFirstValue(TokenSignIn.JobsClaim) is { } jobs ? [.. jobs.Split(' ').Select(JobId.Parse)] : null);
 }

@@ -3,6 +3,7 @@ using System.Text.Encodings.Web;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.Extensions.Options;
 using Rhabdon.Core;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
@@ -13,6 +14,9 @@ internal sealed class TokenSignIn(IOptionsMonitor<AuthenticationSchemeOptions> o
     : AuthenticationHandler<AuthenticationSchemeOptions>(options, log, encoder)
 {
     public const string Name = "token";
+
+    /// <summary>The jobs that a script which records is held to.</summary>
+    public const string JobsClaim = "rhabdon:jobs";
 
     private const string Bearer = "Bearer ";
 
@@ -28,7 +32,13 @@ internal sealed class TokenSignIn(IOptionsMonitor<AuthenticationSchemeOptions> o
             return AuthenticateResult.Fail("unknown");
         }
 
-        return AuthenticateResult.Success(new(SignIn.Principal(who.CompanyId, null, who.PersonId, who.CrewId, who.Role, who.Name, who.SecurityStamp), Name));
+        var principal = SignIn.Principal(who.Who.CompanyId, null, who.Who.PersonId, who.Who.CrewId, who.Who.Role, who.Who.Name, who.Who.SecurityStamp);
+        if (who.Who.Role != Role.Viewer && who.Jobs.Count > 0)
+        {
+            ((ClaimsIdentity)principal.Identity!).AddClaim(new(JobsClaim, string.Join(' ', who.Jobs)));
+        }
+
+        return AuthenticateResult.Success(new(principal, Name));
     }
 
     protected override Task HandleChallengeAsync(AuthenticationProperties properties) => Problems.Write(Context, 401, Refusal.Of("token-unknown", "Authorization"));

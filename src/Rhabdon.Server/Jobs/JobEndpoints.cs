@@ -56,6 +56,11 @@ public static class JobEndpoints
     private static async Task<Made> Add(JobRequest r, ClaimsPrincipal user, Store.Jobs jobs, People people, Methods methods, CancellationToken cancel)
     {
         var scope = user.Scope();
+        if (scope.Jobs is not null)
+        {
+            throw new ApiException(403, Refusal.Of("token-other-job", "customer"));
+        }
+
         var fields = await Checked(r, scope, people, await methods.Rules(scope.CompanyId, cancel), cancel);
         var id = JobId.New();
         await jobs.Add(scope.CompanyId, id, fields, cancel);

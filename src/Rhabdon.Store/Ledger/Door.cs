@@ -67,8 +67,9 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
             }
             else
             {
-                knownStreams[id] = incoming[i].Stream!;
-                Why[i] = Actor(incoming[i].Stream!.ActorId, actors) ?? Ahead(incoming[i].Stream!.ToldAt);
+                var said = incoming[i].Stream!;
+                knownStreams[id] = said;
+                Why[i] = (said.Stream == StreamKind.Job && !sender.Reaches(said.StreamId.As<Ids.Job>()) ? OtherJob("streamId") : null) ?? Actor(said.ActorId, actors) ?? Ahead(said.ToldAt);
             }
 
             if (Why[i] is null)
@@ -91,9 +92,12 @@ internal sealed class Door(Scope sender, bool mayVouch, IReadOnlyList<Incoming> 
     /// <summary>Why an event is not even asked about.</summary>
     private Refusal? Against(LedgerEvent e, OpenEnd? end, ILookup<EndId, Assignment>? history) =>
         end is null ? new("end-unknown", "endId", "No such end is planned.")
+        : !sender.Reaches(end.Plan.JobId) ? OtherJob("endId")
         : !Holds(end.Plan) && Works.Against(Worker, end.Plan.PlannedBy, [.. history?[e.EndId] ?? []], e.ToldAt) is { } against ? against
         : end.Plan.SetAside is { } reason ? new("end-set-aside", "endId", $"This end's entries could not be read again ({reason}). What is sent waits here until that is mended.")
         : null;
+
+    private static Refusal OtherJob(string field) => new("token-other-job", field, "This token is held to other jobs.");
 
     private Refusal? Actor(PersonId actorId, HashSet<PersonId> actors) =>
         !actors.Contains(actorId) ? new("actor-unknown", "actorId", "Nobody here has this id.")

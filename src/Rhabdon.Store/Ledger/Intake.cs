@@ -134,7 +134,7 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
     }
 
     private static bool Sees(Scope sender, EndPlanRow end) =>
-        sender.Office || (sender.MayPlan && end.PlannedBy == sender.WorkCrewId) || (end.CrewId == sender.WorkCrewId && (end.PersonId is null || end.PersonId == sender.PersonId || sender.MayPlan));
+        sender.Reaches(end.JobId) && (sender.Office || (sender.MayPlan && end.PlannedBy == sender.WorkCrewId) || (end.CrewId == sender.WorkCrewId && (end.PersonId is null || end.PersonId == sender.PersonId || sender.MayPlan)));
 
     /// <summary>Tells an end the events of this batch that speak of it.</summary>
     private static async Task Take(Ends ends, OpenEnd end, IReadOnlyList<(int At, LedgerEvent Event)> events, Scope sender, Rules rules, Refusal?[] why, CancellationToken cancel)

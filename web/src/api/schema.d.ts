@@ -3323,7 +3323,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Limit sets with their editions and sources; of your own ones, where they are looser than the standard. */
+        /** Limit sets with their editions and sources; of your own ones, which viewers are not told, where they are looser than the standard. */
         get: {
             parameters: {
                 query?: never;

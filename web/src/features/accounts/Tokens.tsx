@@ -55,8 +55,12 @@ export function Tokens() {
           <Form.Item name="role" label={t("office.may")} rules={[{ required: true }]}>
             <Select options={options("tokenRole", ["viewer", "installer", "lead"])} />
           </Form.Item>
-          {role === "viewer" && (
-            <Form.Item name="jobIds" label={t("office.jobs")} rules={[{ required: true }]}>
+          {role && (
+            <Form.Item
+              name="jobIds"
+              label={t(role === "viewer" ? "office.jobs" : "office.onlyJobs")}
+              rules={[{ required: role === "viewer" }]}
+            >
               <Select
                 mode="multiple"
                 optionFilterProp="label"
@@ -87,7 +91,7 @@ export function Tokens() {
                 { title: t("office.may"), render: (k) => t(`tokenRole.${k.role as "viewer"}`) },
                 {
                   title: t("office.whose"),
-                  render: (k) => k.crewName ?? k.jobIds.map(jobName).join(", "),
+                  render: (k) => [k.crewName, ...k.jobIds.map(jobName)].filter(Boolean).join(", "),
                 },
                 { title: t("office.madeBy"), render: (k) => `${k.madeBy}, ${siteTime(k.madeAt)}` },
                 {
