@@ -1,3 +1,4 @@
+using Rhabdon.Server;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Demo;
 using Rhabdon.Server.Reach;
@@ -35,48 +36,41 @@ builder.AddSupervisor();
 builder.AddLogs(settings);
 builder.AddReach(settings);
 builder.AddRhabdon(settings);
+WebApplication app;
 try
 {
-    Database.Migrate(settings.Db);
+    // A database that is only just starting, or being brought back, is waited for.
+    Task There(Func<Task> act) => Database.OnceThere(act, TimeSpan.FromMinutes(1), waits => Console.Error.WriteLine($"rhabdon: the database is awaited: {waits}"));
+    await There(() =>
+    {
+        Database.Migrate(settings.Db);
+        return Task.CompletedTask;
+    });
+    app = builder.Build();
+    if (command is not null)
+    {
+        return await command.Run(app.Services, Console.Out);
+    }
+
+    await There(() => Preparation.Begin(app.Services));
+    if (args.Contains("load-demo"))
+    {
+        await app.Services.GetRequiredService<DemoLoader>().LoadOnce();
+        return 0;
+    }
+
+    app.UseRhabdon();
+    await There(() => Preparation.Fold(app.Services, args.Contains("--rebuild")));
 }
 catch (NewerDatabaseException e)
 {
     Console.Error.WriteLine($"rhabdon: {e.Message}");
     return 3;
 }
-
-var app = builder.Build();
-if (command is not null)
+catch (Exception e) when (Database.Said(e) is { } why)
 {
-    return await command.Run(app.Services, Console.Out);
-}
-
-var projector = app.Services.GetRequiredService<Projector>();
-await projector.Begin();
-await app.Services.GetRequiredService<Methods>().FollowShipped();
-if (args.Contains("load-demo"))
-{
-    await app.Services.GetRequiredService<DemoLoader>().LoadOnce();
-    return 0;
-}
-
-app.UseRhabdon();
-var upgraded = await projector.NeedsRebuild();
-if (args.Contains("--rebuild") || upgraded)
-{
-    // What an earlier version judged is taken over first: its verdicts stay.
-    var unread = upgraded ? (await app.Services.GetRequiredService<TakeOver>().Run()).SetAside : [];
-    var (folded, still) = await projector.Rebuild();
-    var aside = still.Select(a => unread.FirstOrDefault(u => u.EndId == a.EndId) is { Reason: not null } u ? u : a);
-    if (folded > 0)
-    {
-        Console.WriteLine($"Folded {folded} ends again from the ledger.");
-    }
-
-    foreach (var (endId, reason) in aside)
-    {
-        Console.Error.WriteLine($"End {endId} was set aside, its entries cannot be read: {reason}");
-    }
+    Console.Error.WriteLine($"rhabdon: the database cannot be used: {why}");
+    return 1;
 }
 
 if (settings.Ready is { } ready)

@@ -18,6 +18,43 @@ public static class Database
 
     public static NpgsqlDataSource Open(string connectionString) => new NpgsqlDataSourceBuilder(connectionString).UseNodaTime().Build();
 
+    /// <summary>Acts once the database is there: one that is only just starting, or being brought back, is waited for, and where it was lost in the midst, the act is done again.</summary>
+    /// <param name="waits">Told once, with the reason.</param>
+    /// <exception cref="NpgsqlException">It did not come, or does not let us in.</exception>
+    public static async Task OnceThere(Func<Task> act, TimeSpan longest, Action<string> waits)
+    {
+        var since = System.Diagnostics.Stopwatch.StartNew();
+        for (var told = false; ; told = true)
+        {
+            try
+            {
+                await act();
+                return;
+            }
+            catch (Exception e) when (NotThere(e) && since.Elapsed < longest)
+            {
+                if (!told)
+                {
+                    waits(e.GetBaseException().Message);
+                }
+
+                await Task.Delay(500);
+            }
+        }
+    }
+
+    /// <summary>What the database says against us, for whoever starts the server; null for what is our own fault.</summary>
+    public static string? Said(Exception e) => e is NpgsqlException || e.InnerException is NpgsqlException ? e.Message : null;
+
+    /// <summary>Not a word of the database's own, but for that it is starting or going down: nobody listens yet.</summary>
+    private static bool NotThere(Exception e) => e switch
+    {
+        PostgresException p => p.SqlState is PostgresErrorCodes.CannotConnectNow or PostgresErrorCodes.AdminShutdown or PostgresErrorCodes.CrashShutdown,
+        NpgsqlException => true,
+        InvalidOperationException { InnerException: { } inner } => NotThere(inner),
+        _ => false,
+    };
+
     /// <exception cref="InvalidOperationException">A migration failed; the message says which.</exception>
     /// <exception cref="NewerDatabaseException">A newer version has been here.</exception>
     public static void Migrate(string connectionString)

@@ -27,30 +27,31 @@ public sealed class ReachTests : IDisposable
     public void Settings_come_from_a_file_the_environment_and_the_line_the_later_over_the_earlier()
     {
         var file = Path.Combine(_folder, "rhabdon.json");
-        File.WriteAllText(file, """{ "db": "of the file", "port": 6001, "name": ["rack.example", "192.0.2.7"], "listen": "0.0.0.0", "trusted-proxies": "10.0.0.0/24, 192.0.2.9" }""");
-        var s = Read($"--config {file} --port 6003", ("RHABDON_PORT", "6002"), ("RHABDON_DB", "of the environment"), ("RHABDON_STORIES", "60"), ("PATH", "/bin"));
-        Assert.Equal(("of the environment", 6003, false), (s.Db, s.Port, s.Tls));
+        File.WriteAllText(file, """{ "db": "Host=of-the-file", "port": 6001, "name": ["rack.example", "192.0.2.7"], "listen": "0.0.0.0", "trusted-proxies": "10.0.0.0/24, 192.0.2.9" }""");
+        var s = Read($"--config {file} --port 6003", ("RHABDON_PORT", "6002"), ("RHABDON_DB", "Host=of-the-environment"), ("RHABDON_STORIES", "60"), ("PATH", "/bin"));
+        Assert.Equal(("Host=of-the-environment", 6003, false), (s.Db, s.Port, s.Tls));
         Assert.Equal(["rack.example", "192.0.2.7", "localhost", "127.0.0.1", "[::1]"], s.Hosts);
         Assert.True(s.Secure); // a proxy that is trusted has HTTPS before it
         Assert.Contains(s.TrustedProxies, n => n.Contains(IPAddress.Parse("10.0.0.77")));
         Assert.DoesNotContain(s.TrustedProxies, n => n.Contains(IPAddress.Parse("192.0.2.8")));
-        Assert.Equal("http://127.0.0.1:5080", Read("--db x").Address);
-        Assert.Equal("https://rack.example:5443", Read("--db x --tls own --name rack.example --keys k").Address);
+        Assert.Equal("http://127.0.0.1:5080", Read("--db Host=x").Address);
+        Assert.Equal("https://rack.example:5443", Read("--db Host=x --tls own --name rack.example --keys k").Address);
     }
 
     [Theory]
-    [InlineData("--db x --liste 0.0.0.0", "--liste")]
-    [InlineData("--db x --listen 0.0.0.0", "'name'")] // who is reached from outside says as what
-    [InlineData("--db x --listen here", "'listen'")]
-    [InlineData("--db x --port 70000", "'port'")]
-    [InlineData("--db x --tls self", "'tls'")]
-    [InlineData("--db x --tls own", "'name'")]
-    [InlineData("--db x --tls own --name rack.example", "'keys'")]
-    [InlineData("--db x --tls-cert c.pem", "'tls-key'")]
-    [InlineData("--db x --name a_b!", "'name'")]
-    [InlineData("--db x --trusted-proxies all", "'trusted-proxies'")]
-    [InlineData("--db x --metrics 9464", "'metrics'")]
+    [InlineData("--db Host=x --liste 0.0.0.0", "--liste")]
+    [InlineData("--db Host=x --listen 0.0.0.0", "'name'")] // who is reached from outside says as what
+    [InlineData("--db Host=x --listen here", "'listen'")]
+    [InlineData("--db Host=x --port 70000", "'port'")]
+    [InlineData("--db Host=x --tls self", "'tls'")]
+    [InlineData("--db Host=x --tls own", "'name'")]
+    [InlineData("--db Host=x --tls own --name rack.example", "'keys'")]
+    [InlineData("--db Host=x --tls-cert c.pem", "'tls-key'")]
+    [InlineData("--db Host=x --name a_b!", "'name'")]
+    [InlineData("--db Host=x --trusted-proxies all", "'trusted-proxies'")]
+    [InlineData("--db Host=x --metrics 9464", "'metrics'")]
     [InlineData("--port 5080", "'db'")]
+    [InlineData("--db Hots=x", "'db'")]
     [InlineData("--db", "--db")]
     [InlineData("--config nowhere.json", "nowhere.json")]
     public void A_setting_that_cannot_be_used_is_named(string line, string named) => Assert.Contains(named, Assert.Throws<SettingException>(() => Read(line)).Message, StringComparison.Ordinal);

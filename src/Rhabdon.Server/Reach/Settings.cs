@@ -164,7 +164,7 @@ public sealed record Settings
         var tls = own || cert is not null;
         return new()
         {
-            Db = Text("db") ?? throw new SettingException("Give 'db' (or RHABDON_DB), the database's connection string, or start with ./rhabdon."),
+            Db = Connection(Text("db") ?? throw new SettingException("Give 'db' (or RHABDON_DB), the database's connection string, or start with ./rhabdon.")),
             Web = Text("web"),
             Keys = Text("keys"),
             Listen = listen,
@@ -184,6 +184,18 @@ public sealed record Settings
             Backups = Text("backups"),
             LogFiles = Number("log-files", 14, 1, 1000),
         };
+    }
+
+    private static string Connection(string text)
+    {
+        try
+        {
+            return new Npgsql.NpgsqlConnectionStringBuilder(text).ConnectionString.Length > 0 ? text : throw new SettingException("'db' is empty.");
+        }
+        catch (Exception e) when (e is ArgumentException or FormatException)
+        {
+            throw new SettingException($"'db' is a connection string such as Host=127.0.0.1;Username=rhabdon;Database=rhabdon. {e.Message}");
+        }
     }
 
     private static IPNetwork Network(string text) =>
