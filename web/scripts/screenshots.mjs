@@ -63,8 +63,6 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
   const lamp = detail.spaces.find((s) => s.code === "LR");
   const panel = detail.panels.find((p) => p.spaceId === lamp.spaceId);
   const midRun = detail.panels.find((p) => p.spaceId === lamp.spaceId && p.code === "P2");
-  const boathouse = detail.spaces.find((s) => s.code === "BH");
-  const planned = detail.panels.find((p) => p.spaceId === boathouse.spaceId && p.code === "P2");
   const atBench = await first(api, `status=at-bench&placeId=${panel.panelId}`);
   await shot("today", "/");
   await shot("job-loom", `/jobs/${job.jobId}`);
@@ -74,10 +72,6 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
   await shot("proof", `/bench/${job.jobId}/${midRun.panelId}`, async (p) => {
     await p.getByRole("button", { name: "Prove those that are made" }).click();
     await p.getByText(/Prove \d+ connectors/).waitFor();
-  });
-  await shot("begin", `/bench/${job.jobId}/${planned.panelId}`, async (p) => {
-    await p.getByRole("button", { name: "First 12" }).click();
-    await p.getByText("Before the first cut").scrollIntoViewIfNeeded();
   });
   await shot("kit", "/kit");
   const write = (page, path, body) =>
@@ -189,6 +183,9 @@ await visit("tamsin", "dark", desk, async ({ api, shot }) => {
     await p.getByRole("option", { name: /Strand 5/ }).click();
     await p.getByText("Back to try again").or(p.getByText("Wipe the bare glass")).first().waitFor();
   });
+});
+await visit("mira", "light", desk, async ({ shot }) => {
+  await shot("office", "/office/people");
 });
 await visit("tamsin", "dark", { width: 390, height: 844 }, async ({ api, shot }) => {
   const [job] = await api("/api/jobs");
