@@ -36,8 +36,10 @@ export function mayShip(expression) {
   }
 }
 
-/** The licence's own words, where a part brings none. */
+/** The licence's own words, where a part brings none: of all that hold together, or of one among which to choose. */
 export function textOf(expression) {
-  const name = (expression.match(/[\w.+-]+/g) ?? []).find((n) => shippable.includes(n) && texts[n]) ?? expression;
-  return texts[name]?.licenseText;
+  const named = expression.match(/[\w.+-]+/g) ?? [];
+  const ours = shippable.filter((n) => named.includes(n) && texts[n]);
+  const held = / AND /.test(expression) ? ours : ours.slice(0, 1);
+  return held.length > 0 ? held.map((n) => texts[n].licenseText).join("\n\n") : texts[expression]?.licenseText;
 }
