@@ -95,6 +95,22 @@ public class LedgerTests
     }
 
     [Fact]
+    public void A_note_is_taken_back_whatever_came_after_it_and_all_else_stands_then_the_entry_before_it_too()
+    {
+        var story = new EndStory(Repo.Wedge).Start().WalkTo("glow");
+        var before = Json(story.State with { LastAt = null });
+        var note = story.Tell(EventKind.Noted, new Noted("the wrong strand"));
+        var answer = story.Tell(EventKind.CheckAnswered, new CheckAnswered(story.RunId, "glow", "bright"));
+        var more = story.Tell(EventKind.Noted, new Noted("no, the right one"));
+        story.Tell(EventKind.Corrected, new Corrected(note.Id));
+        Assert.Equal("already-corrected", Refused(() => story.Tell(EventKind.Corrected, new Corrected(note.Id))));
+        story.Tell(EventKind.Corrected, new Corrected(more.Id));
+        Assert.Equal([note.Id, more.Id], Telling.Struck(story.Log).Order());
+        story.Tell(EventKind.Corrected, new Corrected(answer.Id));
+        Assert.Equal(before, Json(story.State with { LastAt = null }));
+    }
+
+    [Fact]
     public void Replay_gives_the_state_that_folding_one_by_one_gave()
     {
         var story = new EndStory(Repo.ColdCure).Start().Answer("glance", "fine-scratches").WalkTo().Look().Measure(850, 0.4);

@@ -129,7 +129,7 @@ test("a splice-on batch wears its cleaver and its splicer, whose counter is righ
   await page.getByRole("link", { name: "Kit" }).click();
   for (const [kind, name] of [["Splicer", "Fusion one"], ["Cleaver", "Blade one"]] as const) {
     const form = page.locator("form#tool");
-    await choose(page, "Kind", kind);
+    await choose(page, "Kind", kind, form);
     await expect(form.locator(".ant-select").first()).toContainText(kind);
     await form.getByLabel("Name").fill(name);
     await form.locator("button[type=submit]").click();

@@ -1,4 +1,4 @@
-import { expect, type Page } from "@playwright/test";
+import { expect, type Locator, type Page } from "@playwright/test";
 
 export const PASSWORD = "lantern-room-9";
 
@@ -55,9 +55,9 @@ export async function plan(page: Page, code: string, o: { form: string; polish: 
   return { path, jobId: job.jobId, panelId, ends: async () => (await api(page, `/api/places/${panelId}/bench`)).ends };
 }
 
-/** Opens a select by its label and takes the option. */
-export async function choose(page: Page, label: string, option: string) {
-  const box = page.getByLabel(label, { exact: true }).last();
+/** Opens a select by its label and takes the option; on a page with several of that label, within one part of it. */
+export async function choose(page: Page, label: string, option: string, within: Page | Locator = page) {
+  const box = within.getByLabel(label, { exact: true }).last();
   await box.click();
   const picked = page.locator(".ant-select-dropdown:visible .ant-select-item-option").filter({ has: page.getByText(option, { exact: true }) });
   await picked.click();

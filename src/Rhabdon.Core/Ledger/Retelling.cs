@@ -44,7 +44,8 @@ public static class Retelling
             var against = story.Against(c, told.State);
             if (against is null && Without(story, told, struck, c) is { } without)
             {
-                (told, corrections) = (without, [.. corrections, new(c, new Kept())]);
+                told = without;
+                corrections.Add(new(c, new Kept()));
                 struck.Add(Telling.Target(c));
             }
             else
@@ -79,9 +80,15 @@ public static class Retelling
     private static Telled? Without(Story story, Telled told, HashSet<EventId> struck, LedgerEvent c)
     {
         var target = Telling.Target(c);
-        if (!told.Entries.Any(x => x.Event.Id == target) || c.Id == target)
+        if (told.Find(target) is not { } at || c.Id == target)
         {
             return null;
+        }
+
+        // Nothing rests on a note: the rest stays told as it is, however many are taken back.
+        if (told.Entries[at].Event.Kind == EventKind.Noted)
+        {
+            return told.WithoutNote(at);
         }
 
         var without = story.Tell(new HashSet<EventId>(struck) { target }, told, target);
@@ -153,7 +160,24 @@ public static class Retelling
 
     /// <param name="Entries">In the order that they were told.</param>
     /// <param name="Stops">Where it stood before each event, as long as no order had to be chosen.</param>
-    private sealed record Telled(EndState State, IReadOnlyList<Entry> Entries, IReadOnlyList<(LedgerEvent Event, Refusal Why)> Refused, IReadOnlyList<Stop> Stops);
+    private sealed record Telled(EndState State, IReadOnlyList<Entry> Entries, IReadOnlyList<(LedgerEvent Event, Refusal Why)> Refused, IReadOnlyList<Stop> Stops)
+    {
+        public int? Find(EventId id)
+        {
+            for (var i = 0; i < Entries.Count; i++)
+            {
+                if (Entries[i].Event.Id == id)
+                {
+                    return i;
+                }
+            }
+
+            return null;
+        }
+
+        /// <summary>Where it stood behind the note is counted otherwise now: from there on nothing else is told again but from before it.</summary>
+        public Telled WithoutNote(int at) => this with { Entries = [.. Entries.Take(at), .. Entries.Skip(at + 1)], Stops = [.. Stops.TakeWhile(s => s.Told <= at)] };
+    }
 
     /// <summary>A place in a telling from which it can be told again: what lies before is the same whatever is struck of what lies behind.</summary>
     /// <param name="At">How many of each device's events were heard.</param>
