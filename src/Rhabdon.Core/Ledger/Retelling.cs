@@ -38,24 +38,34 @@ public static class Retelling
         var known = ledger.Select(e => e.Id).ToHashSet();
         var story = new Story(plan, endId, far, rules, Before(log), all, more.ToDictionary(m => m.Event.Id, m => m.Sender));
 
+        var notes = new HashSet<EventId>(); // taken back, and still among what is told
         var (told, refused, struck, corrections) = (story.Tell(new HashSet<EventId>()), new Dictionary<EventId, Refusal>(), new HashSet<EventId>(), new List<Entry>());
         foreach (var c in all.Where(e => e.Kind == EventKind.Corrected).OrderBy(e => e.ToldAt).ThenBy(e => e.DeviceId).ThenBy(e => e.DeviceSeq))
         {
-            var against = story.Against(c, told.State);
-            if (against is null && Without(story, told, struck, c) is { } without)
+            var (against, target) = (story.Against(c, told.State), Telling.Target(c));
+            var there = target == c.Id || notes.Contains(target) ? null : told.Find(target);
+            if (against is null && there is { Event.Kind: EventKind.Noted })
+            {
+                // Nothing rests on a note: the rest stays told as it is, however many are taken back.
+                notes.Add(target);
+                corrections.Add(new(c, new Kept()));
+                struck.Add(target);
+            }
+            else if (against is null && there is not null && Without(story, told = Apart(told, notes), struck, c, target) is { } without)
             {
                 told = without;
                 corrections.Add(new(c, new Kept()));
-                struck.Add(Telling.Target(c));
+                struck.Add(target);
             }
             else
             {
-                var why = against ?? Why(all, told, struck, c);
+                var why = against ?? Why(all, told, struck, target);
                 refused[c.Id] = why;
                 corrections.Add(new(c, Voided.For(why)));
             }
         }
 
+        told = Apart(told, notes);
         foreach (var (e, why) in told.Refused)
         {
             refused[e.Id] = why;
@@ -76,33 +86,28 @@ public static class Retelling
         return new(Telling.Fold(endId, [.. log, .. added]), added, refused.Where(r => !known.Contains(r.Key)).ToDictionary());
     }
 
-    /// <summary>What is told without the event that a correction names; null where it is not there to be struck, or what was said before the correction rests on it.</summary>
-    private static Telled? Without(Story story, Telled told, HashSet<EventId> struck, LedgerEvent c)
+    /// <summary>Leaves out notes that were taken back, all at once.</summary>
+    private static Telled Apart(Telled told, HashSet<EventId> notes)
     {
-        var target = Telling.Target(c);
-        if (told.Find(target) is not { } at || c.Id == target)
-        {
-            return null;
-        }
+        var apart = notes.Count == 0 ? told : told.Apart(notes);
+        notes.Clear();
+        return apart;
+    }
 
-        // Nothing rests on a note: the rest stays told as it is, however many are taken back.
-        if (told.Entries[at].Event.Kind == EventKind.Noted)
-        {
-            return told.WithoutNote(at);
-        }
-
+    /// <summary>What is told without the event that a correction names; null where what was said before the correction rests on it.</summary>
+    private static Telled? Without(Story story, Telled told, HashSet<EventId> struck, LedgerEvent c, EventId target)
+    {
         var without = story.Tell(new HashSet<EventId>(struck) { target }, told, target);
         var counts = without.Entries.Where(x => x.Judged is not Strayed).Select(x => x.Event.Id).ToHashSet();
         bool Knew(LedgerEvent e) => e.DeviceId == c.DeviceId ? e.DeviceSeq < c.DeviceSeq : e.ToldAt <= c.ToldAt;
         return told.Entries.Any(x => x.Event.Id != target && x.Judged is not Strayed && Knew(x.Event) && !counts.Contains(x.Event.Id)) ? null : without;
     }
 
-    private static Refusal Why(IReadOnlyList<LedgerEvent> all, Telled told, HashSet<EventId> struck, LedgerEvent c)
+    private static Refusal Why(IReadOnlyList<LedgerEvent> all, Telled told, HashSet<EventId> struck, EventId target)
     {
-        var target = Telling.Target(c);
         return struck.Contains(target) || all.Any(e => e.Id == target && e.Kind == EventKind.Corrected)
             ? new("already-corrected", "body.eventId", "That event is struck already, or is itself a correction.")
-            : told.Entries.All(x => x.Event.Id != target) ? new("event-unknown", "body.eventId", "This end has no such event to correct.")
+            : told.Find(target) is null ? new("event-unknown", "body.eventId", "This end has no such event to correct.")
             : new("later-events-rest-on-it", "body.eventId", "Later entries rest on this one; undo those first.");
     }
 
@@ -114,19 +119,19 @@ public static class Retelling
         var struck = rest.Where(x => x.Judged is Voided { Code: "struck" }).Select(x => x.Event.Id).ToHashSet();
         var aside = rest.Where(x => x.Judged is Voided && x.Event.Kind != EventKind.Corrected).Select(x => x.Event.Id).ToHashSet();
         var standing = live.Where(x => x.Judged is not Voided && x.Event.Kind != EventKind.Corrected && !struck.Contains(x.Event.Id)).ToList();
+        var last = live.GroupBy(x => x.Event.Id).ToDictionary(g => g.Key, g => g.Last().Judged);
         var holds = live.All(x => x.Judged is not TakenOver)
             && standing.Count <= told.Count
             && standing.Zip(told).All(p => p.First.Event.Id == p.Second.Event.Id && p.First.Judged.Says(p.Second.Judged))
             // What was set aside is so still, and no correction has turned.
             && live.Where(x => x.Judged is Voided && x.Event.Kind != EventKind.Corrected).All(x => aside.Contains(x.Event.Id))
-            && rest.Where(x => x.Event.Kind == EventKind.Corrected).All(x => live.LastOrDefault(l => l.Event.Id == x.Event.Id) is not { } was || was.Judged is Voided == x.Judged is Voided);
+            && rest.Where(x => x.Event.Kind == EventKind.Corrected).All(x => last.GetValueOrDefault(x.Event.Id) is not { } was || was is Voided == x.Judged is Voided);
         if (!holds)
         {
             IReadOnlyList<Entry> anew = [.. told, .. rest];
             return [.. anew.Select((x, i) => x with { Cause = x.Event.Id == cause ? null : cause, Restart = i == 0 })];
         }
 
-        var last = live.GroupBy(x => x.Event.Id).ToDictionary(g => g.Key, g => g.Last().Judged);
         bool New(Entry x) => !last.TryGetValue(x.Event.Id, out var judged) || ((x.Judged is Voided) != (judged is Voided) && (x.Judged as Voided)?.Code != "struck");
         return [.. told.Skip(standing.Count).Concat(rest.Where(New)).Select(x => x with { Cause = x.Event.Id == cause ? null : cause })];
     }
@@ -162,21 +167,16 @@ public static class Retelling
     /// <param name="Stops">Where it stood before each event, as long as no order had to be chosen.</param>
     private sealed record Telled(EndState State, IReadOnlyList<Entry> Entries, IReadOnlyList<(LedgerEvent Event, Refusal Why)> Refused, IReadOnlyList<Stop> Stops)
     {
-        public int? Find(EventId id)
+        private Dictionary<EventId, Entry>? _byId;
+
+        public Entry? Find(EventId id) => (_byId ??= Entries.GroupBy(x => x.Event.Id).ToDictionary(g => g.Key, g => g.Last())).GetValueOrDefault(id);
+
+        /// <summary>Without these notes. Behind the first of them it stood where it is counted otherwise now: what is told again begins before it.</summary>
+        public Telled Apart(IReadOnlySet<EventId> notes)
         {
-            for (var i = 0; i < Entries.Count; i++)
-            {
-                if (Entries[i].Event.Id == id)
-                {
-                    return i;
-                }
-            }
-
-            return null;
+            var first = Entries.TakeWhile(x => !notes.Contains(x.Event.Id)).Count();
+            return new(State, [.. Entries.Where(x => !notes.Contains(x.Event.Id))], Refused, [.. Stops.TakeWhile(s => s.Told <= first)]);
         }
-
-        /// <summary>Where it stood behind the note is counted otherwise now: from there on nothing else is told again but from before it.</summary>
-        public Telled WithoutNote(int at) => this with { Entries = [.. Entries.Take(at), .. Entries.Skip(at + 1)], Stops = [.. Stops.TakeWhile(s => s.Told <= at)] };
     }
 
     /// <summary>A place in a telling from which it can be told again: what lies before is the same whatever is struck of what lies behind.</summary>
