@@ -35,7 +35,8 @@ const waiting = (page: Page): Promise<Event[]> =>
 /** Every event that a device made is in the ledger exactly once, and those of an end in the order the device made them. */
 async function inLedgerOnce(page: Page, made: Event[]) {
   expect(made.length).toBeGreaterThan(0);
-  for (const { endId, deviceId } of made) {
+  // What is said of a batch or of the kit, where no test before has said it, is of no end.
+  for (const { endId, deviceId } of made.filter((e) => e.endId)) {
     const { entries } = await api(page, `/api/ends/${endId}/record`);
     const ids = entries.map((e: { eventId: string }) => e.eventId);
     expect(new Set(ids).size).toBe(ids.length);
