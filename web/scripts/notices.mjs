@@ -1,6 +1,6 @@
 // Makes dist/notices.json, what stands under About: every part that is shipped, with its licence and the words that have to go along.
 // Fails where a licence forbids it, is unknown, or has no words. With --text it writes them as one text instead, for the package.
-import { existsSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { existsSync, readdirSync, readFileSync, realpathSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { mayShip, textOf } from "./licences.mjs";
@@ -83,7 +83,13 @@ for (const [key, of] of Object.entries(assets.libraries)) {
     tag("copyright") || `Copyright (c) ${tag("authors")}`,
   );
 }
-const dotnet = process.env.DOTNET_ROOT ?? decided.dotnet.find((d) => existsSync(join(d, "LICENSE.txt")));
+const onPath = (process.env.PATH ?? "")
+  .split(":")
+  .map((d) => join(d, "dotnet"))
+  .filter(existsSync);
+const dotnet = [process.env.DOTNET_ROOT, ...onPath.map((d) => dirname(realpathSync(d))), ...decided.dotnet].find(
+  (d) => d && existsSync(join(d, "LICENSE.txt")),
+);
 if (dotnet)
   add(
     {
