@@ -138,9 +138,11 @@ public class VectorTests
         var runUps = Tables.SelectMany((table, t) => table.States.Select((s, n) =>
         {
             var blocked = table.States.Where((_, i) => (i * 7) + n % 5 == 0).Select(x => x.Id).ToHashSet();
-            return new { Table = t, s.Id, blocked, Acts = Batches.RunUp(table, s.Id, blocked).Select(x => x.Id) };
+            var timerUp = (t + n) % 2 == 0;
+            return new { Table = t, s.Id, blocked, timerUp, Acts = Batches.RunUp(table, s.Id, blocked, timerUp).Select(x => x.Id), Itself = Batches.StartsItself(s) };
         })).ToList();
         Assert.Contains(runUps, r => r.Acts.Count() > 2);
+        Assert.Contains(runUps, r => r.Itself);
         var random = new Random(7);
         var references = Enumerable.Range(0, 400).Select(n =>
         {
@@ -148,7 +150,10 @@ public class VectorTests
             return new { level, WavelengthNm = 850, Now, Judged = References.Judge(new(ReferenceMethod.OneCord, level is null ? new Dictionary<int, ReferenceLevel>() : new() { [850] = level }), 850, Now) };
         }).ToList();
         Assert.Equal(Enum.GetValues<ReferenceState>().Length, references.Select(r => r.Judged.State).Distinct().Count());
-        Write("references.json", new { RunUps = runUps, References.Rule, References = references });
+        var losses = Enumerable.Range(0, 400).Select(n => (LossDb: random.Next(-20, 300) / 100.0, LimitDb: random.Next(50, 250) / 100.0, RepeatabilityDb: random.Next(0, 12) / 100.0))
+            .Select(x => new { x.LossDb, x.LimitDb, x.RepeatabilityDb, Verdict = InsertionLoss.Verdict(x.LossDb, x.LimitDb, x.RepeatabilityDb) }).ToList();
+        Assert.Equal(Enum.GetValues<LossVerdict>().Length, losses.Select(x => x.Verdict).Distinct().Count());
+        Write("references.json", new { RunUps = runUps, References.Rule, References = references, Losses = losses });
     }
 
     private static BatchStrand Somewhere(RunTable table, string id, Random random)

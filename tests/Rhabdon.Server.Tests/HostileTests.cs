@@ -45,10 +45,11 @@ public class HostileTests(TestHost host)
             return (long)(await command.ExecuteScalarAsync())!;
         }
 
-        var (wrong, refused, slowest) = (new List<string>(), 0, TimeSpan.Zero);
+        var (wrong, refused, slowest, live) = (new List<string>(), 0, TimeSpan.Zero, 0L);
         var kept = await Kept();
         for (var i = 0; i < Tries; i++)
         {
+            live = i == Tries / 4 ? LiveMb() : live;
             var chance = new Random(i);
             var (path, method, of) = operations[i % operations.Count];
             if (path is "/api/session" && method == "DELETE")
@@ -75,9 +76,9 @@ public class HostileTests(TestHost host)
                     wrong.Add($"{sent}: {status} names no field: {text[..Math.Min(300, text.Length)]}");
                 }
 
-                if (await Kept() is var now && now != kept)
+                if (await Kept() is var held && held != kept)
                 {
-                    wrong.Add($"{sent}: {status}, and yet something was kept: {kept} and now {now}");
+                    wrong.Add($"{sent}: {status}, and yet something was kept: {kept} and now {held}");
                 }
             }
 
@@ -91,7 +92,17 @@ public class HostileTests(TestHost host)
 
         Assert.True(wrong.Count == 0, $"{wrong.Count} of {Tries}:\n{string.Join('\n', wrong.Take(20))}");
         Assert.True(refused > Tries / 3, $"only {refused} of {Tries} were refused: nothing is tried");
-        TestContext.Current.TestOutputHelper?.WriteLine($"{Tries} requests, {refused} refused, the slowest took {slowest.TotalSeconds:F2} s");
+        var lived = LiveMb();
+        Assert.True(lived - live <= 24, $"{live} MB live after a quarter of {Tries} requests, {lived} MB after all: something holds on to what it was sent");
+        TestContext.Current.TestOutputHelper?.WriteLine($"{Tries} requests, {refused} refused, the slowest took {slowest.TotalSeconds:F2} s; live {live} MB after a quarter, {lived} MB after all; the process {Environment.WorkingSet / 1_000_000} MB");
+    }
+
+    /// <summary>What is still held once everything that nobody holds is gone.</summary>
+    private static long LiveMb()
+    {
+        GC.Collect(GC.MaxGeneration, GCCollectionMode.Aggressive, true, true);
+        GC.WaitForPendingFinalizers();
+        return GC.GetTotalMemory(true) / 1_000_000;
     }
 
     /// <summary>Counts all that is kept of a company, over every table that holds companies' rows.</summary>

@@ -62,20 +62,24 @@ public static class Batches
         return new(chosen.Id, chosen.Position.StateId, together, null, free.Count == 0);
     }
 
-    /// <summary>The acts that one tap may say are done: from where a strand waits to its next check, as long as nothing has to be waited for.</summary>
+    /// <summary>
+    /// The acts that one tap may say: from where a strand waits to its next check, which the tap answers, or to its next timer, which the tap
+    /// starts. A timer that is up is passed like any act; an act of the whole batch is told on its own.
+    /// </summary>
     /// <param name="blocked">Steps that the pre-flight holds back.</param>
-    public static IReadOnlyList<RunState> RunUp(RunTable table, string stateId, IReadOnlySet<string> blocked)
+    /// <param name="timerUp">True when the timer of the step that waits has run its time.</param>
+    public static IReadOnlyList<RunState> RunUp(RunTable table, string stateId, IReadOnlySet<string> blocked, bool timerUp = false)
     {
         var acts = new List<RunState>();
         foreach (var state in table.States.SkipWhile(s => s.Id != stateId))
         {
-            if (acts.Count > 0 && (state.Batch || state.Timer is not null || blocked.Contains(state.Id)))
+            if (acts.Count > 0 && (state.Batch || blocked.Contains(state.Id)))
             {
                 break;
             }
 
             acts.Add(state);
-            if (state.Question is not null || state.Batch || state.Timer is not null)
+            if (state.Question is not null || state.Batch || (state.Timer is not null && !(acts.Count == 1 && timerUp)))
             {
                 break;
             }
@@ -83,4 +87,7 @@ public static class Batches
 
         return acts;
     }
+
+    /// <summary>True for a timer that begins with the answer before it: the hands hold from the moment at which they said that it is home.</summary>
+    public static bool StartsItself(RunState state) => state is { Batch: false, Timer.Unattended: false };
 }

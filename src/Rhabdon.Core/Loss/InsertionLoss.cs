@@ -50,6 +50,9 @@ public enum LossVerdict
 /// <summary>The limit and the sum that makes it.</summary>
 public sealed record LossLimit(double LimitDb, double CableDb, double ConnectionsDb, double SplicesDb, int ConnectionsCounted, string LimitSetId, string Edition);
 
+/// <summary>The most that a link may lose at one wavelength, where the meter was zeroed this way.</summary>
+public sealed record LossLimitAt(int WavelengthNm, ReferenceMethod Reference, double LimitDb);
+
 public sealed record LossJudgement(int WavelengthNm, double LossDb, LossLimit Limit, double MarginDb, LossVerdict Verdict);
 
 /// <summary>Insertion loss of a link and its verdict; see docs/numbers.md#insertion-loss.</summary>
@@ -110,15 +113,28 @@ public static class InsertionLoss
 
         var limit = Limit(link, reading.WavelengthNm, reading.Reference, limits);
         var lossDb = LossDb(reading.ReferenceDbm, reading.ReadingDbm);
-        var marginDb = limit.LimitDb - lossDb;
+        return new(reading.WavelengthNm, lossDb, limit, limit.LimitDb - lossDb, Verdict(lossDb, limit.LimitDb, reading.RepeatabilityDb));
+    }
+
+    /// <summary>How a loss stands to its limit, where two readings of one link may differ by so much. A device asks the same while figures are typed.</summary>
+    public static LossVerdict Verdict(double lossDb, double limitDb, double repeatabilityDb)
+    {
+        var marginDb = limitDb - lossDb;
         // A meter shows hundredths; a hair of binary rounding must not turn a verdict.
         const double Hair = 1e-9;
-        var verdict = lossDb < -reading.RepeatabilityDb - Hair ? LossVerdict.BadReference
-            : Math.Abs(marginDb) <= reading.RepeatabilityDb + Hair ? (marginDb < -Hair ? LossVerdict.MarginalOver : LossVerdict.MarginalUnder)
+        return lossDb < -repeatabilityDb - Hair ? LossVerdict.BadReference
+            : Math.Abs(marginDb) <= repeatabilityDb + Hair ? (marginDb < -Hair ? LossVerdict.MarginalOver : LossVerdict.MarginalUnder)
             : marginDb > 0 ? LossVerdict.Pass
             : LossVerdict.Fail;
-        return new(reading.WavelengthNm, lossDb, limit, marginDb, verdict);
     }
+
+    /// <summary>The limits of a link for every way of zeroing that it allows, so that a device can say what is in hand while a reading is typed.</summary>
+    public static IReadOnlyList<LossLimitAt> Limits(LinkSpec link, IEnumerable<int> wavelengthsNm, LossLimitSet limits) =>
+        [.. wavelengthsNm.SelectMany(nm => Enum.GetValues<ReferenceMethod>().Where(m => Allows(link, nm, m, limits)).Select(m => new LossLimitAt(nm, m, Limit(link, nm, m, limits).LimitDb)))];
+
+    private static bool Allows(LinkSpec link, int wavelengthNm, ReferenceMethod reference, LossLimitSet limits) =>
+        link.Connections >= (int)reference && limits.Cable.Any(c => c.FiberClass == link.FiberClass && c.WavelengthNm == wavelengthNm)
+        && limits.Connections.Any(c => c.Mode == link.FiberClass.Mode());
 
     private static void Range(List<Refusal> faults, string field, bool inRange, string message)
     {

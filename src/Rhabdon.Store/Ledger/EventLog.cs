@@ -30,10 +30,14 @@ public sealed class EventLog(NpgsqlDataSource db)
 
     public const string HistorySql = $"select {EventColumns} from {EventTables} where l.company_id = @companyId and l.stream_id = any(@endIds) order by l.seq";
 
+    // Where each end's log begins is asked once for each end, not once for each of its lines.
     public const string LogSql = """
-        select g.stream_id as end_id, g.event_id, g.cause_id, g.restart, g.judged::text as judged from judgement g
-        where g.company_id = @companyId and g.stream_id = any(@endIds)
-          and g.seq >= coalesce((select max(r.seq) from judgement r where r.company_id = g.company_id and r.stream_id = g.stream_id and r.restart), 0)
+        select g.stream_id as end_id, g.event_id, g.cause_id, g.restart, g.judged::text as judged
+        from unnest(@endIds) as asked (stream_id)
+        cross join lateral (
+          select coalesce(max(r.seq), 0) as seq from judgement r where r.company_id = @companyId and r.stream_id = asked.stream_id and r.restart) begun
+        cross join lateral (
+          select * from judgement x where x.company_id = @companyId and x.stream_id = asked.stream_id and x.seq >= begun.seq order by x.seq) g
         order by g.stream_id, g.seq
         """;
 

@@ -5896,6 +5896,7 @@ export interface components {
             answers: {
                 [key: string]: string;
             };
+            lossLimits: components["schemas"]["LossLimitAt"][];
         };
         EndsMade: {
             endIds: string[];
@@ -6388,6 +6389,13 @@ export interface components {
             connectionsCounted: number;
             limitSetId: string;
             edition: string;
+        };
+        LossLimitAt: {
+            /** Format: int32 */
+            wavelengthNm: number;
+            reference: components["schemas"]["ReferenceMethod"];
+            /** Format: double */
+            limitDb: number;
         };
         LossLimitSet: {
             id: string;

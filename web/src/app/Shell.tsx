@@ -10,7 +10,7 @@ import { useOnline, useServerAway } from "../offline/useOnline";
 import { useTakeAlong } from "../offline/useTakeAlong";
 import { Icon, type IconName } from "../ui/Icon";
 import { useFault } from "../ui/Parts";
-import { useSettings } from "../ui/settings";
+import { siteTime, useSettings } from "../ui/settings";
 
 /** On a phone the bar holds what the hands are at; the rest stands behind one more tap. */
 const rail: { to: string; name: IconName; folds?: boolean }[] = [
@@ -163,8 +163,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
           {refused.map((r) => (
             <li key={r.id}>
               <p>
-                <code>{r.event?.kind ?? t("app.asideFile")}</code> ·{" "}
-                {new Date(r.event?.at ?? r.file?.at ?? r.at).toLocaleString()}
+                <code>{r.event?.kind ?? t("app.asideFile")}</code> · {siteTime(r.event?.at ?? r.file?.at ?? r.at)}
                 <br />
                 {r.why}
               </p>

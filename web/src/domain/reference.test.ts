@@ -1,5 +1,14 @@
 import { expect, test } from "vitest";
-import { measuredWith, type Reference, withCheck, withLevel } from "./reference";
+import {
+  measuredWith,
+  type Reference,
+  readingDbm,
+  withCheck,
+  withEnd,
+  withLevel,
+  withShown,
+  zeroed,
+} from "./reference";
 
 const at = (hours: number) => new Date(Date.UTC(2026, 10, 20, 6 + hours));
 const none: Reference = { levels: {}, method: "one-cord" };
@@ -23,4 +32,18 @@ test("a check or a retyping renews its own wavelength only", () => {
 test("0.00 dBm is a level, and nothing is none", () => {
   const r = withLevel(none, 850, 0, at(0));
   expect([r.levels[850]?.dbm, r.levels[1300], withLevel(r, 850, null).levels[850]]).toEqual([0, undefined, undefined]);
+});
+
+test("a zeroed meter shows a loss, with its minus or without; power is not taken for it", () => {
+  const power = withLevel(none, 850, -20, at(0));
+  const zero = zeroed(withShown(power, "db"), [850, 1300], at(1));
+  expect([readingDbm(power, -20.4), readingDbm(zero, 0.4), readingDbm(zero, -0.4)]).toEqual([-20.4, -0.4, -0.4]);
+  expect(measuredWith(zero, 1300, -0.4)).toMatchObject({ referenceDbm: 0, referenceAt: at(1).toISOString() });
+  expect(withShown(zero, "dbm").levels).toEqual({});
+});
+
+test("a reference is over when the source went off, however young it is, until it is set again", () => {
+  const ended = withEnd(withLevel(none, 850, -20, at(0)), "source-off", at(1));
+  expect([ended.levels, ended.ended?.why]).toEqual([{}, "source-off"]);
+  expect(withLevel(ended, 850, -20.1, at(2)).ended).toBeUndefined();
 });

@@ -5,6 +5,10 @@ import { judgeReference, type Level } from "../engine/reference";
 /** The reference that was set last on this device. */
 export type Reference = {
   levels: Record<number, Level>;
+  /** What the meter shows: power, or what is lost since it was zeroed. A zeroed meter's levels are 0. */
+  shows?: "dbm" | "db";
+  /** Why the last reference ended before its time. */
+  ended?: { at: string; why: "source-off" | "cord-out" };
   method: S["ReferenceMethod"];
   cords?: string;
   /** The meter that reads; its own record says how well it repeats. */
@@ -53,8 +57,33 @@ export function keepReference(reference: Reference, direction?: Direction): Refe
 /** The reference with one wavelength set anew; the others stay as old as they are. */
 export function withLevel(r: Reference, nm: number, dbm: number | null, now = new Date()): Reference {
   const { [nm]: _, ...others } = r.levels;
-  return { ...r, levels: dbm === null ? others : { ...others, [nm]: { dbm, at: now.toISOString() } } };
+  return {
+    ...r,
+    ended: undefined,
+    levels: dbm === null ? others : { ...others, [nm]: { dbm, at: now.toISOString() } },
+  };
 }
+
+/** What the meter shows from now on; a reference of the other kind is none for it. */
+export const withShown = (r: Reference, shows: "dbm" | "db"): Reference =>
+  (r.shows ?? "dbm") === shows ? r : { ...r, shows, levels: {}, ended: undefined };
+
+/** The meter was zeroed on its cords just now, at all of these wavelengths. */
+export const zeroed = (r: Reference, wavelengthsNm: number[], now = new Date()): Reference => ({
+  ...r,
+  ended: undefined,
+  levels: Object.fromEntries(wavelengthsNm.map((nm) => [nm, { dbm: 0, at: now.toISOString() }])),
+});
+
+/** A reference is over when the source went off or the launch cord left it, however young it is. */
+export const withEnd = (r: Reference, why: "source-off" | "cord-out", now = new Date()): Reference => ({
+  ...r,
+  levels: {},
+  ended: { at: now.toISOString(), why },
+});
+
+/** Power through the link of what the meter shows: a loss with or without its minus is a loss. */
+export const readingDbm = (r: Reference, shown: number) => (r.shows === "db" ? -Math.abs(shown) : shown);
 
 /** The reference with one wavelength read again: a check that held makes that one young again. */
 export function withCheck(r: Reference, nm: number, check: number | null, now = new Date()): Reference {

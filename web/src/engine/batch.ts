@@ -57,14 +57,26 @@ export function nextAct(
   };
 }
 
-/** The acts that one tap may say are done: from where a strand waits to its next check, as long as nothing has to be waited for. */
-export function runUp(table: S["RunTable"], stateId: string, blocked: ReadonlySet<string>): S["RunState"][] {
+/**
+ * The acts that one tap may say: from where a strand waits to its next check, which the tap answers, or to its next timer, which the tap
+ * starts. A timer that is up is passed like any act; an act of the whole batch is told on its own.
+ */
+export function runUp(
+  table: S["RunTable"],
+  stateId: string,
+  blocked: ReadonlySet<string>,
+  timerUp: boolean,
+): S["RunState"][] {
   const acts: S["RunState"][] = [];
   for (let i = table.states.findIndex((s) => s.id === stateId); i >= 0 && i < table.states.length; i++) {
     const state = table.states[i] as S["RunState"];
-    if (acts.length > 0 && (state.batch || state.timer || blocked.has(state.id))) break;
+    if (acts.length > 0 && (state.batch || blocked.has(state.id))) break;
     acts.push(state);
-    if (state.question || state.batch || state.timer) break;
+    if (state.question || state.batch || (state.timer && !(acts.length === 1 && timerUp))) break;
   }
   return acts;
 }
+
+/** True for a timer that begins with the answer before it: the hands hold from the moment at which they said that it is home. */
+export const startsItself = (state: S["RunState"] | undefined) =>
+  state !== undefined && !state.batch && state.timer?.unattended === false;

@@ -1,7 +1,8 @@
 import { existsSync, readFileSync } from "node:fs";
 import { expect, test } from "vitest";
-import { type BatchNext, type BatchStrand, nextAct, runUp } from "./batch";
+import { type BatchNext, type BatchStrand, nextAct, runUp, startsItself } from "./batch";
 import { uncounted } from "./containers";
+import { lossVerdict } from "./loss";
 import { satisfied } from "./preflight";
 import { apply } from "./project";
 import { judgeReference } from "./reference";
@@ -103,19 +104,27 @@ test("what a device lays over an end while there is no network is what Core make
   }
 });
 
-test("acts that one tap may say, and whether a reference holds, are as in Core", () => {
-  type RunUp = { table: number; id: string; blocked: string[]; acts: string[] };
+test("acts that one tap may say, whether a reference holds, and how a loss stands to its limit, are as in Core", () => {
+  type RunUp = { table: number; id: string; blocked: string[]; timerUp: boolean; acts: string[]; itself: boolean };
   type Ref = {
     level: { dbm: number; setAt: string; checkDbm: number | null; checkedAt: string | null } | null;
     wavelengthNm: number;
     now: string;
     judged: S["ReferenceJudgement"];
   };
-  const { runUps, rule, references } = read<{ runUps: RunUp[]; rule: S["ReferenceRule"]; references: Ref[] }>(
-    "references.json",
-  );
-  for (const r of runUps)
-    expect(runUp(tables[r.table] as S["RunTable"], r.id, new Set(r.blocked)).map((s) => s.id)).toEqual(r.acts);
+  type Loss = { lossDb: number; limitDb: number; repeatabilityDb: number; verdict: S["LossVerdict"] };
+  const { runUps, rule, references, losses } = read<{
+    runUps: RunUp[];
+    rule: S["ReferenceRule"];
+    references: Ref[];
+    losses: Loss[];
+  }>("references.json");
+  for (const l of losses) expect([l, lossVerdict(l.lossDb, l.limitDb, l.repeatabilityDb)]).toEqual([l, l.verdict]);
+  for (const r of runUps) {
+    const table = tables[r.table] as S["RunTable"];
+    expect(runUp(table, r.id, new Set(r.blocked), r.timerUp).map((s) => s.id)).toEqual(r.acts);
+    expect([r.id, startsItself(table.states.find((s) => s.id === r.id))]).toEqual([r.id, r.itself]);
+  }
   for (const { level: l, wavelengthNm, now, judged } of references) {
     const level = l && { dbm: l.dbm, at: l.setAt, check: l.checkDbm, checkedAt: l.checkedAt ?? undefined };
     const made = judgeReference(level ?? undefined, wavelengthNm, rule, Date.parse(now));

@@ -4,8 +4,20 @@ import type { LedgerEvent, S } from "../engine/types";
 export type { EndEvent, LedgerEvent, StreamEvent, StreamEventKind, StreamKind } from "../engine/types";
 export { isOfEnd } from "../engine/types";
 
-/** What an end was before an event of this device, so that the event can be taken back with no network. */
-export type Step = { eventId: string; endId: string; seq: number; before: S["EndState"]; undone?: boolean };
+/**
+ * What an end was before an event of this device, so that the event can be taken back with no network.
+ * What was said is of `stepId`; `because` is the answer that started a timer with it, and is taken back with it.
+ */
+export type Step = {
+  eventId: string;
+  endId: string;
+  seq: number;
+  before: S["EndState"];
+  undone?: boolean;
+  stepId?: string;
+  answerId?: string;
+  because?: string;
+};
 
 /** A picture or trace that waits for a signal, as it came. Its id is this device's, so that a retry is the same file. */
 export type KeptFile = { id: string; path: string; bytes: ArrayBuffer; type: string; of: string; at: string };

@@ -10,7 +10,7 @@ import { chosenSchools } from "../../engine/project";
 import { useLedger } from "../../offline/useLedger";
 import { useLength, useWords } from "../../ui/settings";
 import { BatchTools, BatchWear, keptTools, useChosenTools } from "./BatchTools";
-import { Preflight } from "./Preflight";
+import { Preflight, said } from "./Preflight";
 import { beginBatch, plannedTable, useNow } from "./useBatch";
 
 export const MOST = 24;
@@ -58,23 +58,33 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
   const begin = async () => {
     if (!table || busy) return;
     setBusy(true);
-    const { batchId, drafts } = beginBatch(picked, table, answers, crewId, toolIds);
+    const { batchId, drafts } = beginBatch(picked, table, all, crewId, toolIds);
     const done = await tell(...drafts).finally(() => setBusy(false));
     if (!done.ok) return;
     localStorage.removeItem(kept);
     onBegun(batchId);
     navigate(`/bench/${bench.jobId}/${bench.placeId}`);
   };
+  // What the crew said last and holds still is so, unless it is said otherwise; what the eye has to see is asked anew.
+  const asLast = (table?.preflight ?? []).flatMap((i) => {
+    const last = bench.kit.find((k) => k.itemId === i.id);
+    const spoken = answers.some((a) => a.itemId === i.id);
+    return last && !spoken && i.asks?.length && satisfied(i, last, now, bench.timeZone) ? [last] : [];
+  });
+  const all = [...answers, ...asLast];
   const missing =
     table?.preflight.filter(
       (i) =>
         !satisfied(
           i,
-          answers.findLast((a) => a.itemId === i.id),
+          all.findLast((a) => a.itemId === i.id),
           now,
           bench.timeZone,
         ),
     ) ?? [];
+  const toSee = missing.filter((i) => !i.asks?.length && i.warmUpS == null && i.lastsS == null);
+  const seeAll = () =>
+    put([...answers.filter((a) => !toSee.some((i) => i.id === a.itemId)), ...toSee.map((i) => said(i.id))]);
   const short = picked.filter((e) => e.slack.nearlyOut);
   return (
     <aside className="hand" aria-label={t("bench.title")}>
@@ -145,7 +155,7 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
           <Preflight
             key={kept}
             items={table.preflight}
-            answers={answers}
+            answers={all}
             kit={bench.kit}
             table={table}
             now={now}
@@ -155,6 +165,11 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
           />
           <p className="caution">{t("caution.glass")}</p>
           <div className="answers">
+            {toSee.length > 1 && (
+              <button type="button" onClick={seeAll}>
+                {t("bench.allSo", { count: toSee.length })}
+              </button>
+            )}
             <button type="button" className="main" disabled={busy} onClick={begin}>
               {t("bench.begin", { count: picked.length })}
             </button>

@@ -5,14 +5,15 @@ import { Link } from "react-router";
 import type { S } from "../../api/client";
 import { useSession } from "../../api/hooks";
 import { ActDrawing, AnswerDrawing } from "../../domain/acts/ActDrawing";
-import { current } from "../../engine/project";
+import { current, tableOf } from "../../engine/project";
+import type { Step } from "../../offline/db";
 import { StrandName } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
 import { Clock, clockText, leftS, Strokes, useCount, useRinging, useSheet } from "./Counters";
 import { Preflight } from "./Preflight";
 import { Proof } from "./Proof";
 import { NO_SPLICE, SpliceRead, spliceSaid } from "./SpliceRead";
-import { type Batch, beginBatch } from "./useBatch";
+import { type Batch, beginBatch, lastStep } from "./useBatch";
 
 type Props = {
   bench: S["PanelBench"];
@@ -50,6 +51,9 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
     !!at?.attempt.timer && at.attempt.timer.stepId === state?.id && leftS(at.attempt.timer.endsAt, now) > 0;
   const missing = state ? (blocked.get(state.id) ?? []) : [];
   const check = acts.at(-1)?.question ? acts.at(-1) : undefined;
+  // The card is about the act that its tap speaks of last; what the tap says besides stands before it.
+  const shown = missing.length > 0 ? state : (check ?? batch.toStart ?? state);
+  const besides = acts.slice(0, shown ? Math.max(0, acts.indexOf(shown)) : 0);
   // Nothing said is as the procedure says.
   const counted = state?.count && count.value > 0 ? count.value : null;
   const shared = together.length > 1 && state?.batch && !state.question;
@@ -88,9 +92,14 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
     if (check.arcs > 0) setSplice(NO_SPLICE);
     leave();
   };
+  const start = () => {
+    batch.startTimer(counted);
+    if (batch.toStart !== state) leave();
+  };
+  const who = over?.end.endId ?? chosen ?? batch.last ?? at?.end.endId;
+  const lastSaid = useLastSaid(bench, who);
   const undo = async () => {
     if (leadSettles) return;
-    const who = over?.end.endId ?? chosen ?? batch.last ?? at?.end.endId;
     if (await batch.undo(who)) {
       message.success(t("bench.undone"));
       if (who) onChoose(who);
@@ -119,7 +128,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
       arrowup: () => move(-1, "phase"),
       enter: onButton ? undefined : () => done(false),
       b: () => shared && done(true),
-      " ": onButton || !free ? undefined : state?.timer ? batch.startTimer : state?.count ? count.add : undefined,
+      " ": onButton || !free ? undefined : batch.toStart ? start : state?.count ? count.add : undefined,
       z: undo,
       "?": () => setHelp((h) => !h),
     };
@@ -196,7 +205,15 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
             )}
           </div>
           <Climbed run={at} table={table} />
-          <Act state={state} table={table} end={at.end} />
+          {besides.length > 0 && (
+            <Besides
+              acts={besides}
+              table={table}
+              end={at.end}
+              onDone={viewer || timerRuns ? undefined : () => done(false)}
+            />
+          )}
+          <p className="act">{words(shown?.act)}</p>
           {missing.length > 0 ? (
             <div className="blocked">
               <Alert type="warning" showIcon title={t("bench.blocked")} />
@@ -212,12 +229,12 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
             </div>
           ) : (
             <>
-              {state.timer && (
+              {shown?.timer && (
                 <Clock
-                  timer={at.attempt.timer?.stepId === state.id ? at.attempt.timer : null}
-                  spec={state.timer}
+                  timer={at.attempt.timer?.stepId === shown.id ? at.attempt.timer : null}
+                  spec={shown.timer}
                   now={now}
-                  onStart={batch.startTimer}
+                  onStart={start}
                 />
               )}
               <div className="answers">
@@ -227,10 +244,10 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
                     {t("bench.doneAll", { count: together.length })}
                   </button>
                 )}
-                {!state.question && (
+                {!check && !(batch.toStart && !timerRuns && shown !== state) && (
                   <button
                     type="button"
-                    className={shared || check ? "" : "main"}
+                    className={shared || batch.toStart ? "" : "main"}
                     disabled={viewer || timerRuns}
                     onClick={() => done(false)}
                   >
@@ -240,15 +257,6 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
                 )}
                 {check && (
                   <>
-                    {acts.length > 1 && (
-                      <p className="then">
-                        {t("bench.then")}{" "}
-                        {acts
-                          .slice(1)
-                          .map((a) => words(a.act))
-                          .join(" · ")}
-                      </p>
-                    )}
                     <b>{check.question}</b>
                     {check.splice && <SpliceRead limits={check.splice} value={splice} onChange={setSplice} />}
                     {check.once && together.length > 1 && (
@@ -270,6 +278,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
                   </>
                 )}
               </div>
+              {shown && <Act state={shown} table={table} end={at.end} besides={besides} />}
               {state.count && (
                 <Strokes
                   count={count}
@@ -296,7 +305,9 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
         <Proof batch={batch} placeId={bench.placeId} />
       )}
       <div className="row noprint above">
-        {!viewer && !leadSettles && <Button onClick={undo}>{t("bench.undo")} (Z)</Button>}
+        {!viewer && !leadSettles && (
+          <Button onClick={undo}>{lastSaid ? t("bench.undoThat", { what: lastSaid }) : t("bench.undo")} (Z)</Button>
+        )}
         <Button onClick={() => setHelp(!help)} aria-expanded={help}>
           {t("bench.keys")} (?)
         </Button>
@@ -304,6 +315,23 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
       {help && <Keys />}
     </aside>
   );
+}
+
+/** The last thing that this device said of an end, in the words of the card. */
+function useLastSaid(bench: S["PanelBench"], endId: string | undefined) {
+  const words = useWords();
+  const end = bench.ends.find((e) => e.endId === endId);
+  const [step, setStep] = useState<Step>();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each word of the end may be the last one
+  useEffect(() => {
+    if (endId) lastStep(endId).then(setStep);
+  }, [endId, end?.state]);
+  const run = end && current(end.state);
+  const table = run && tableOf(bench.tables, run);
+  if (!end || !table || !step?.stepId || step.endId !== endId) return undefined;
+  const state = table.states.find((s) => s.id === step.stepId);
+  const said = state?.answers.find((a) => a.id === step.answerId)?.label ?? words(state?.act);
+  return said && `${end.strand.number} ${said}`;
 }
 
 const place = (table: S["RunTable"] | undefined, stateId: string | null) =>
@@ -369,13 +397,42 @@ function Climbed({ run, table }: { run: { attempt: S["AttemptState"] }; table: S
   );
 }
 
-function Act({ state, table, end }: { state: S["RunState"]; table: S["RunTable"]; end: S["EndView"] }) {
+/** What one tap says besides: one line each, and behind it how it is done. */
+function Besides(props: { acts: S["RunState"][]; table: S["RunTable"]; end: S["EndView"]; onDone?: () => void }) {
+  const { t } = useTranslation();
+  const words = useWords();
+  return (
+    <section className="besides" aria-label={t("bench.besides")}>
+      <p className="faint">{t("bench.besides")}</p>
+      {props.acts.map((a, i) => (
+        <details key={a.id}>
+          <summary>{words(a.act)}</summary>
+          <Act state={a} table={props.table} end={props.end} besides={[]} />
+          {i === 0 && props.onDone && <Button onClick={props.onDone}>{t("bench.doneThis")} (Enter)</Button>}
+        </details>
+      ))}
+    </section>
+  );
+}
+
+/** How an act is done: its drawing to its own figures, and what can hurt in it or in what is said with it. */
+function Act({
+  state,
+  table,
+  end,
+  besides,
+}: {
+  state: S["RunState"];
+  table: S["RunTable"];
+  end: S["EndView"];
+  besides: S["RunState"][];
+}) {
   const { t } = useTranslation();
   const words = useWords();
   const length = useLength();
+  const cautions = [...new Set([state, ...besides].flatMap((x) => x.caution ?? []))];
   return (
     <>
-      <p className="act">{words(state.act)}</p>
       <ActDrawing state={state} table={table} colour={end.strand.colour} form={end.form} />
       {state.detail && <p>{words(state.detail)}</p>}
       {(state.dimensions.length > 0 || state.strip?.notchMm != null) && (
@@ -406,7 +463,11 @@ function Act({ state, table, end }: { state: S["RunState"]; table: S["RunTable"]
           {t("prep.bitesText", { five: table.prep.bites.inFiveMm, quarter: table.prep.bites.inQuarterInch })}
         </p>
       )}
-      {state.caution && <p className="caution">{t(`caution.${state.caution}`)}</p>}
+      {cautions.map((c) => (
+        <p key={c} className="caution">
+          {t(`caution.${c}`)}
+        </p>
+      ))}
     </>
   );
 }

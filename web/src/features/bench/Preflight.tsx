@@ -53,6 +53,16 @@ export function Preflight({ items, answers, kit, table, now, timeZone, onSay, on
   );
 }
 
+/** The answer to what is seen to be so, and asks for nothing to be read off. */
+export const said = (itemId: string): S["PreflightAnswer"] => ({
+  itemId,
+  at: new Date().toISOString(),
+  lot: null,
+  useBy: null,
+  number: null,
+  saidIn: null,
+});
+
 type ItemProps = {
   item: S["PreflightItem"];
   answer?: S["PreflightAnswer"];
@@ -128,7 +138,7 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
           />
         )}
         <Button onClick={say} type={good ? "default" : "primary"}>
-          {good ? t("bench.said") : t("bench.sayIt")}
+          {good ? t(answer && answer === last ? "bench.asLast" : "bench.said") : t("bench.sayIt")}
         </Button>
         {answer && !good && <span className="tone-bad">{t("bench.notGood")}</span>}
       </div>

@@ -5,7 +5,9 @@ import { Link } from "react-router";
 import { useLimits } from "../../api/hooks";
 import { ContainerOff } from "../../domain/ContainerOff";
 import { FarEndAsk, farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
-import { keepReference, keptReference, measuredWith, useReferenceState, withLevel } from "../../domain/reference";
+import { LiveLoss } from "../../domain/LiveLoss";
+import { ReferenceSet } from "../../domain/ReferenceSet";
+import { keepReference, keptReference, measuredWith, readingDbm, useReferenceState } from "../../domain/reference";
 import { StatusMark } from "../../domain/Verdict";
 import { uncounted } from "../../engine/containers";
 import type { Draft } from "../../offline/outbox";
@@ -14,10 +16,8 @@ import { dB } from "../../ui/settings";
 import { SpliceTable } from "./SpliceTable";
 import type { Batch, Run } from "./useBatch";
 
-/** A meter's reading is whole with its second decimal: the next field is next, without a key. */
+/** A meter's reading is whole with its second decimal: the field below is next, without a key. */
 const TYPED = /^-?\d+[.,]\d\d$/;
-
-const next = (at: number) => document.getElementById(`reading-${at + 1}`)?.focus();
 
 /** All strands are made: look, measure, count the shards, accept. Core judges as soon as it hears of it. */
 export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
@@ -30,11 +30,15 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
   const first = made[0]?.end;
   const wavelengths = first?.testWavelengthsNm ?? [];
   // An old reference holds no reading: that wavelength is set anew.
-  const { levelOf: refOf, old } = useReferenceState(reference, wavelengths);
+  const { levelOf: refOf } = useReferenceState(reference, wavelengths);
   if (!first) return <p className="act">{t("bench.batchOver")}</p>;
   const farUnknown = made.filter((r) => !r.end.farEndMade && r.attempt.acceptedAt === null);
   const faceSet = limits.data?.endFace.find((s) => s.id === first.faceLimitSetId);
   const key = (r: Run, nm: number) => `${r.attempt.runId}.${nm}`;
+  // Down one wavelength, then down the next: as a meter that is set to one reads a panel.
+  const open = wavelengths.flatMap((nm) => made.filter((r) => !lossAt(r, nm)).map((r) => key(r, nm)));
+  const below = (r: Run, nm: number) =>
+    document.getElementById(`reading-${open[open.indexOf(key(r, nm)) + 1]}`)?.focus();
   const clear = (r: Run) =>
     batch.say([
       {
@@ -50,7 +54,7 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
       if (typeof reading !== "number" || refOf(nm) === null) return [];
       const body = {
         runId: r.attempt.runId,
-        ...measuredWith(reference, nm, reading),
+        ...measuredWith(reference, nm, readingDbm(reference, reading)),
         ...(r.end.farEndMade ? { into: null, note: null } : ofFarEnd(farSaid)),
       };
       return [{ draft: { endId: r.end.endId, attempt: r.attempt.no, kind: "measured", body }, key: key(r, nm) }];
@@ -92,21 +96,7 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
   return (
     <section aria-label={t("bench.proof")}>
       <p className="act">{t("bench.prove", { count: made.length })}</p>
-      <div className="row">
-        {wavelengths.map((nm) => (
-          <label key={nm} className="small">
-            {t("bench.referenceAt", { nm })}
-            <InputNumber
-              aria-label={t("bench.referenceAt", { nm })}
-              value={refOf(nm)}
-              step={0.01}
-              onChange={(v) => setReference(keepReference(withLevel(reference, nm, v)))}
-              className="w-xs"
-            />
-          </label>
-        ))}
-      </div>
-      {old.length > 0 && <p className="tone-doubtful">{t("measure.oldReference", { nm: old.join(", ") })}</p>}
+      <ReferenceSet reference={reference} wavelengths={wavelengths} onChange={(r) => setReference(keepReference(r))} />
       {faceSet && <p className="faint small">{t("bench.heldTo", { edition: faceSet.edition })}</p>}
       <table className="grid proof">
         <thead>
@@ -120,7 +110,7 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
           </tr>
         </thead>
         <tbody>
-          {made.map((r, i) => (
+          {made.map((r) => (
             <tr key={r.end.endId}>
               <td>
                 <Link to={`/handover/${r.end.endId}`}>{r.end.strand.number}</Link>
@@ -137,23 +127,36 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
                   </span>
                 )}
               </td>
-              {wavelengths.map((nm, w) => {
-                const loss = r.attempt.losses.find((l) => l.judgement.wavelengthNm === nm);
+              {wavelengths.map((nm) => {
+                const loss = lossAt(r, nm);
                 return (
                   <td key={nm}>
                     {loss ? (
                       <Link to={`/measure/${r.end.endId}`}>{dB(loss.judgement.lossDb)} dB</Link>
                     ) : (
-                      <InputNumber
-                        aria-label={t("bench.readingOf", { strand: r.end.strand.number, nm })}
-                        value={readings[key(r, nm)] ?? null}
-                        step={0.01}
-                        controls={false}
-                        id={`reading-${i * wavelengths.length + w}`}
-                        onInput={(text) => TYPED.test(text) && next(i * wavelengths.length + w)}
-                        onPressEnter={() => next(i * wavelengths.length + w)}
-                        onChange={(v) => setReadings((old) => ({ ...old, [key(r, nm)]: v }))}
-                      />
+                      <>
+                        <InputNumber
+                          aria-label={t("bench.readingOf", {
+                            strand: r.end.strand.number,
+                            nm,
+                            unit: reference.shows === "db" ? "dB" : "dBm",
+                          })}
+                          value={readings[key(r, nm)] ?? null}
+                          step={0.01}
+                          controls={false}
+                          id={`reading-${key(r, nm)}`}
+                          onInput={(text) => TYPED.test(text) && below(r, nm)}
+                          onPressEnter={() => below(r, nm)}
+                          onChange={(v) => setReadings((old) => ({ ...old, [key(r, nm)]: v }))}
+                        />
+                        <LiveLoss
+                          end={r.end}
+                          nm={nm}
+                          reference={reference}
+                          referenceDbm={refOf(nm)}
+                          shown={readings[key(r, nm)]}
+                        />
+                      </>
                     )}
                   </td>
                 );
@@ -165,7 +168,7 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
           ))}
         </tbody>
       </table>
-      <p className="faint">{t("bench.readingHint")}</p>
+      <p className="faint">{t(reference.shows === "db" ? "bench.readingHintDb" : "bench.readingHint")}</p>
       {spliced && <SpliceTable batch={batch} placeId={placeId} limits={spliced} runs={made} />}
       {farUnknown.length > 0 && (
         <>
@@ -202,6 +205,8 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
     </section>
   );
 }
+
+const lossAt = (r: Run, nm: number) => r.attempt.losses.find((l) => l.judgement.wavelengthNm === nm);
 
 /** Shards that an end made in this batch, over all its attempts there. */
 const batchShards = (r: Run, batchId?: string) =>

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { v7 as uuid7 } from "uuid";
 import { answered, http, type S } from "../../api/client";
 import { useSession } from "../../api/hooks";
-import { type BatchStrand, nextAct, runUp } from "../../engine/batch";
+import { type BatchStrand, nextAct, runUp, startsItself } from "../../engine/batch";
 import { blockedSteps } from "../../engine/preflight";
 import { apply, current, isFor, isOpen, schoolsOf, tableOf } from "../../engine/project";
 import { DONE } from "../../engine/walk";
@@ -80,7 +80,8 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
       : at
         ? [at]
         : [];
-  const acts = table && state ? runUp(table, state.id, held) : [];
+  const timerUp = at?.attempt.timer?.stepId === state?.id && Date.parse(at?.attempt.timer?.endsAt ?? "") <= now;
+  const acts = table && state ? runUp(table, state.id, held, timerUp) : [];
 
   // How long the act has been on the card: as long a light that it needs has shone.
   const shown = useRef({ key: "", at: 0 });
@@ -122,12 +123,18 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     const now = new Map(bench.ends.map((e) => [e.endId, e.state]));
     const done = await write(drafts, (events) =>
       // Several events of one end in one tap: each finds what the one before left.
-      events.flatMap((e) => {
+      events.flatMap((e, i) => {
         if (!isOfEnd(e)) return [];
         const before = now.get(e.endId);
         if (!before || !WALKED.includes(e.kind)) return [];
         now.set(e.endId, apply(before, e, bench.tables));
-        return [{ eventId: e.id, endId: e.endId, seq: e.deviceSeq, before }];
+        const { stepId, answerId } = e.body as { stepId?: string; answerId?: string };
+        const answer = events[i - 1];
+        const because =
+          e.kind === "timer-started" && answer?.kind === "check-answered" && answer.endId === e.endId
+            ? answer.id
+            : undefined;
+        return [{ eventId: e.id, endId: e.endId, seq: e.deviceSeq, before, stepId, answerId, because }];
       }),
     );
     return done.ok;
@@ -196,9 +203,23 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
             ]
           : []),
         walked(run, check.id, answerId, null, null, ends),
+        ...itself(run, check, answerId),
       ]),
     ]);
   };
+
+  /** The hands hold from the moment at which they said so: that timer wants no tap of its own. */
+  const itself = (run: Run, check: S["RunState"], answerId: string): Draft[] => {
+    const next = table?.states.find((s) => s.id === check.on[answerId]?.to);
+    return next && startsItself(next) && !held.has(next.id) ? [timed(run, next)] : [];
+  };
+
+  const timed = (run: Run, step: S["RunState"]): Draft => ({
+    endId: run.end.endId,
+    attempt: run.attempt.no,
+    kind: "timer-started",
+    body: { runId: run.attempt.runId, stepId: step.id },
+  });
 
   const done = (everybody: boolean, count: number | null, withSheet: (ends: number) => SheetUse | null) => {
     if (!at || !state || state.question) return;
@@ -212,18 +233,21 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     ]);
   };
 
-  const startTimer = () => {
-    if (!at || !state?.timer || at.attempt.timer?.stepId === state.id) return;
+  /** The timer that a tap would start now: of the act that waits, or behind acts that the tap says besides. */
+  const toStart = acts.at(-1)?.timer && !acts.at(-1)?.question && !timerUp ? acts.at(-1) : undefined;
+
+  const startTimer = (count: number | null) => {
+    if (!at || !toStart || at.attempt.timer?.stepId === toStart.id) return;
     const who = (table?.together ?? 1) > 1 ? together : [at];
+    const before = acts.slice(0, -1);
     setLast(at.end.endId);
-    return say(
-      who.map((run) => ({
-        endId: run.end.endId,
-        attempt: run.attempt.no,
-        kind: "timer-started" as const,
-        body: { runId: run.attempt.runId, stepId: state.id },
-      })),
-    );
+    return say([
+      ...wear(who, before),
+      ...who.flatMap((run) => [
+        ...before.map((s, i) => walked(run, s.id, DONE, i === 0 ? count : null, null, who.length)),
+        timed(run, toStart),
+      ]),
+    ]);
   };
 
   /** Takes back the last thing that was said of this strand. */
@@ -231,26 +255,24 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     const end = bench.ends.find((e) => e.endId === endId);
     const run = end && current(end.state);
     if (!end || !run || viewer) return false;
-    const step = await db.steps
-      .where("[endId+seq]")
-      .between([end.endId, Dexie.minKey], [end.endId, Dexie.maxKey])
-      .filter((x) => !x.undone)
-      .last();
-    let eventId = step?.eventId;
-    if (step) undone.set(step.eventId, step.before);
-    else {
-      const record = await answered(
-        http.GET("/api/ends/{endId}/record", { params: { path: { endId: end.endId } } }),
-      ).catch(() => undefined);
-      eventId = record?.entries
-        .filter((e) => !e.struck && WALKED.includes(e.kind) && e.attempt === run.no)
-        .at(-1)?.eventId;
-    }
-    if (!eventId) return false;
+    const step = await lastStep(end.endId);
+    const because = step?.because ? await db.steps.get(step.because) : undefined;
+    const steps = [step, because].filter((x) => x !== undefined);
+    for (const x of steps) undone.set(x.eventId, x.before);
+    const eventIds = steps.length > 0 ? steps.map((x) => x.eventId) : await lastInRecord(end.endId, run.no);
+    if (eventIds.length === 0) return false;
     setLast(end.endId);
-    const ok = (await write([{ endId: end.endId, attempt: run.no, kind: "corrected", body: { eventId, note: null } }]))
-      .ok;
-    if (ok && step) await db.steps.update(step.eventId, { undone: true });
+    const ok = (
+      await write(
+        eventIds.map((eventId) => ({
+          endId: end.endId,
+          attempt: run.no,
+          kind: "corrected",
+          body: { eventId, note: null },
+        })),
+      )
+    ).ok;
+    if (ok) for (const x of steps) await db.steps.update(x.eventId, { undone: true });
     return ok;
   };
 
@@ -276,6 +298,8 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     state,
     together,
     acts,
+    timerUp,
+    toStart,
     best,
     blocked,
     batches: bench.batches,
@@ -292,6 +316,23 @@ export function useBatch(bench: S["PanelBench"], batchId: string | undefined, ch
     preflight,
     setLast,
   };
+}
+
+/** The last thing that this device said of an end, if it is not taken back. */
+export const lastStep = (endId: string) =>
+  db.steps
+    .where("[endId+seq]")
+    .between([endId, Dexie.minKey], [endId, Dexie.maxKey])
+    .filter((x) => !x.undone)
+    .last();
+
+/** The last thing that anybody said of an end's run: of what another device said, this one has no way back of its own. */
+async function lastInRecord(endId: string, attempt: number): Promise<string[]> {
+  const record = await answered(http.GET("/api/ends/{endId}/record", { params: { path: { endId } } })).catch(
+    () => undefined,
+  );
+  const last = record?.entries.filter((e) => !e.struck && WALKED.includes(e.kind) && e.attempt === attempt).at(-1);
+  return last ? [last.eventId] : [];
 }
 
 /** A film's sheet and what was polished on it just now. */

@@ -5,6 +5,7 @@ import type { S } from "../../api/client";
 import { FarEndAsk } from "../../domain/FarEndAsk";
 import { LossText } from "../../domain/LossText";
 import { NextForFailed } from "../../domain/NextForFailed";
+import { ReferenceSet } from "../../domain/ReferenceSet";
 import { withCheck, withLevel } from "../../domain/reference";
 import { StatusMark } from "../../domain/Verdict";
 import { choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
@@ -41,6 +42,14 @@ export function Meter({ end }: { end: S["EndView"] }) {
         direction={meter.direction}
         onTurn={meter.setDirection}
       />
+      <section className="card">
+        <ReferenceSet
+          reference={meter.reference}
+          wavelengths={end.testWavelengthsNm}
+          onChange={meter.keep}
+          fields={false}
+        />
+      </section>
       <div className="cols">
         {end.testWavelengthsNm.map((nm) => (
           <Wavelength key={nm} nm={nm} meter={meter} />
@@ -99,24 +108,27 @@ function Wavelength({ nm, meter }: { nm: number; meter: ReturnType<typeof useMet
   const judged = meter.judgedAt(nm);
   const refused = reasonOf(judged?.error);
   const { reference, keep } = meter;
+  const zero = reference.shows === "db";
   return (
     <section className="card">
       <h2>{t("measure.wavelength", { nm })}</h2>
       <div className="row">
+        {!zero && (
+          <Field
+            label={t("measure.reference")}
+            step={0.01}
+            value={meter.level(nm)}
+            onChange={(v) => keep(withLevel(reference, nm, v))}
+          />
+        )}
         <Field
-          label={t("measure.reference")}
-          step={0.01}
-          value={meter.level(nm)}
-          onChange={(v) => keep(withLevel(reference, nm, v))}
-        />
-        <Field
-          label={t("measure.reading")}
+          label={t(zero ? "measure.readingDb" : "measure.reading")}
           step={0.01}
           value={meter.reading[nm] ?? null}
           onChange={(v) => meter.read(nm, v)}
         />
         <Field
-          label={t("measure.check")}
+          label={t(zero ? "measure.checkDb" : "measure.check")}
           step={0.01}
           value={reference.levels[nm]?.check ?? null}
           onChange={(v) => keep(withCheck(reference, nm, v))}
@@ -136,7 +148,7 @@ function Wavelength({ nm, meter }: { nm: number; meter: ReturnType<typeof useMet
       ) : judged?.data && typeof meter.reading[nm] === "number" ? (
         <LossText judgement={judged.data} />
       ) : (
-        <p className="faint">{t("measure.need")}</p>
+        <p className="faint">{t(zero ? "measure.needDb" : "measure.need")}</p>
       )}
     </section>
   );

@@ -4,7 +4,9 @@ import { useTranslation } from "react-i18next";
 import { answered, api, http, type S } from "../../api/client";
 import { usePlace } from "../../api/hooks";
 import { FarEndAsk, farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
-import { keptReference, measuredWith, useReferenceState } from "../../domain/reference";
+import { LiveLoss } from "../../domain/LiveLoss";
+import { ReferenceSet } from "../../domain/ReferenceSet";
+import { keepReference, keptReference, measuredWith, readingDbm, useReferenceState } from "../../domain/reference";
 import { isOpen } from "../../engine/project";
 import { outbox, outcomeOf } from "../../offline/outbox";
 import { type Told, useLedger } from "../../offline/useLedger";
@@ -37,7 +39,9 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const [columns, setColumns] = useState<S["ReadingColumns"] | null>(null);
   const [answer, setAnswer] = useState<S["ReadingsAnswer"] | null>(null);
   const [nm, setNm] = useState(end.testWavelengthsNm[0] ?? 850);
-  const reference = keptReference();
+  const [kept, setReference] = useState(keptReference);
+  // Where nobody said otherwise, what is typed is the loss that a zeroed meter shows.
+  const reference = { ...kept, shows: kept.shows ?? ("db" as const) };
   const { levelOf, old } = useReferenceState(reference, end.testWavelengthsNm);
   const [farSaid, sayFar] = useState(farUnsaid);
   // Which event each row of the table became, so that the row can say what came of it.
@@ -119,11 +123,23 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
       await suspects.refetch();
     }
   };
-  const filled = Object.entries(typed).flatMap(([key, loss]) => {
+  /** A zeroed meter stands on its own reference, also where nobody said when that was set. */
+  const standsOn = (w: number) => levelOf(w) ?? (reference.shows === "db" ? 0 : null);
+  const filled = Object.entries(typed).flatMap(([key, shown]) => {
     const [endId, w] = key.split("@");
-    return loss === null || loss === undefined || !endId
+    const wavelengthNm = Number(w);
+    const level = standsOn(wavelengthNm);
+    return typeof shown !== "number" || !endId || level === null
       ? []
-      : [{ endId, wavelengthNm: Number(w), referenceDbm: 0, readingDbm: -loss, meterLoss: true }];
+      : [
+          {
+            endId,
+            wavelengthNm,
+            referenceDbm: level,
+            readingDbm: readingDbm(reference, shown),
+            meterLoss: levelOf(wavelengthNm) === null,
+          },
+        ];
   });
   const good = (answer?.rows ?? []).filter((r) => !r.problem && !r.notNow && r.endId && !eventOf[r.row]);
   const farUnknown = ends.filter((e) => !e.farEndMade && attemptOf(e.endId));
@@ -143,9 +159,11 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const onward = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key !== "Enter" && e.key !== "ArrowDown" && e.key !== "ArrowUp") return;
     e.preventDefault();
-    const all = [...document.querySelectorAll<HTMLInputElement>(".entry input")];
-    const step = e.key === "Enter" ? 1 : e.key === "ArrowDown" ? wavelengths.length : -wavelengths.length;
-    all[all.indexOf(e.currentTarget) + step]?.focus();
+    // Down one wavelength, then down the next.
+    const cells = [...document.querySelectorAll<HTMLTableRowElement>(".entry tbody tr")];
+    const of = (w: number) => cells.flatMap((row) => [...(row.cells[w + 1]?.querySelectorAll("input") ?? [])]);
+    const all = wavelengths.flatMap((_, w) => of(w));
+    all[all.indexOf(e.currentTarget) + (e.key === "ArrowUp" ? -1 : 1)]?.focus();
   };
   return (
     <Await of={panel}>
@@ -160,6 +178,11 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
             <section className="card">
               <h2>{t("panelEntry.typed", { panel: p.panelCode })}</h2>
               <p className="faint">{t("panelEntry.typedHint")}</p>
+              <ReferenceSet
+                reference={reference}
+                wavelengths={wavelengths}
+                onChange={(r) => setReference(keepReference(r))}
+              />
               <div className="entry">
                 <Grid
                   rowKey={(e) => e.endId}
@@ -167,24 +190,34 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                   columns={[
                     { title: t("panelEntry.end"), render: (e) => e.address },
                     ...wavelengths.map((w) => ({
-                      title: `${w} nm (dB)`,
+                      title: `${w} nm (${reference.shows === "db" ? "dB" : "dBm"})`,
                       render: (e: S["EndView"]) => {
                         const last = e.state.attempts
                           .filter(isOpen)
                           .at(-1)
                           ?.losses.find((l) => l.judgement.wavelengthNm === w)?.judgement;
                         return attemptOf(e.endId) ? (
-                          <InputNumber
-                            aria-label={t("panelEntry.lossAt", { end: e.address, nm: w })}
-                            className="w-xs"
-                            min={-3}
-                            max={60}
-                            step={0.01}
-                            placeholder={last ? dB(last.lossDb) : ""}
-                            value={typed[`${e.endId}@${w}`] ?? null}
-                            onChange={(v) => setTyped({ ...typed, [`${e.endId}@${w}`]: v })}
-                            onKeyDown={onward}
-                          />
+                          <>
+                            <InputNumber
+                              aria-label={t("panelEntry.lossAt", { end: e.address, nm: w })}
+                              className="w-xs"
+                              min={-80}
+                              max={60}
+                              step={0.01}
+                              controls={false}
+                              placeholder={last ? dB(last.lossDb) : ""}
+                              value={typed[`${e.endId}@${w}`] ?? null}
+                              onChange={(v) => setTyped({ ...typed, [`${e.endId}@${w}`]: v })}
+                              onKeyDown={onward}
+                            />
+                            <LiveLoss
+                              end={e}
+                              nm={w}
+                              reference={reference}
+                              referenceDbm={standsOn(w)}
+                              shown={typed[`${e.endId}@${w}`]}
+                            />
+                          </>
                         ) : (
                           <span className="faint">
                             {last ? dB(last.lossDb) : t(`status.${e.state.status ?? "planned"}`)}

@@ -5,7 +5,14 @@ import { useTranslation } from "react-i18next";
 import { api, type S } from "../../api/client";
 import { useEnd } from "../../api/hooks";
 import { farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
-import { keepReference, keptReference, measuredWith, type Reference, useReferenceState } from "../../domain/reference";
+import {
+  keepReference,
+  keptReference,
+  measuredWith,
+  type Reference,
+  readingDbm,
+  useReferenceState,
+} from "../../domain/reference";
 import { type Told, useLedger } from "../../offline/useLedger";
 import { toMeasure } from "./model";
 
@@ -30,7 +37,7 @@ export function useMeter(end: S["EndView"]) {
         wavelengthNm: nm,
         reference: reference.method,
         referenceDbm: level(nm) ?? 0,
-        readingDbm: reading[nm] ?? 0,
+        readingDbm: readingDbm(reference, reading[nm] ?? 0),
         instrumentId: reference.instrumentId ?? null,
       };
       return api.queryOptions(
@@ -55,7 +62,7 @@ export function useMeter(end: S["EndView"]) {
   const save = async () => {
     const body = (nm: number, dbm: number, runId: string) => ({
       runId,
-      ...measuredWith(reference, nm, dbm),
+      ...measuredWith(reference, nm, readingDbm(reference, dbm)),
       ...(end.farEndMade ? { into: null, note: null } : ofFarEnd(farSaid)),
       referenceDriftDb: state.of(nm)?.driftDb ?? null,
       direction,

@@ -2,6 +2,7 @@ import { Button, InputNumber, Select } from "antd";
 import { useTranslation } from "react-i18next";
 import { FilePick } from "../../../ui/FilePick";
 import { reasonOf } from "../../../ui/reason";
+import { siteTime } from "../../../ui/settings";
 import type { Trace } from "../useTrace";
 
 /** Which trace, with which cords before and after it, and what it is compared with. */
@@ -34,7 +35,7 @@ export function TraceBar({ trace }: { trace: Trace }) {
           onChange={trace.choose}
           options={traces.map((e) => ({
             value: e.evidenceId,
-            label: `${new Date(e.madeAt).toLocaleString()} · ${e.madeBy}`,
+            label: `${siteTime(e.madeAt)} · ${e.madeBy}`,
           }))}
         />
       )}
@@ -50,7 +51,7 @@ export function TraceBar({ trace }: { trace: Trace }) {
             onChange={trace.setOther}
             options={others.map((e) => ({
               value: e.evidenceId,
-              label: `${new Date(e.madeAt).toLocaleString()} · ${e.madeBy}`,
+              label: `${siteTime(e.madeAt)} · ${e.madeBy}`,
             }))}
           />
         </label>
