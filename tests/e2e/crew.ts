@@ -101,10 +101,14 @@ export async function begin(page: Page, strands: number, tools: string[] = []) {
   await expect(card(page).getByText(`0 of ${strands} made`)).toBeVisible();
 }
 
+/** What the hand card is about, of which strand, and what its tap says besides. */
+export const atHand = (page: Page) =>
+  card(page).evaluate((c) => ["p.act", ".strandline", ".besides"].map((part) => c.querySelector(part)?.textContent ?? "").join(" "));
+
 /** Answers or finishes whatever the hand card asks, always the first way it offers, until it asks `until`. */
 export async function workOn(page: Page, until: string | RegExp, wanted: Record<string, string> = {}) {
   const done = (text: string) => (typeof until === "string" ? text.includes(until) : until.test(text));
-  const seen = () => card(page).evaluate((c) => (c.querySelector("p.act")?.textContent ?? "") + (c.querySelector(".strandline")?.textContent ?? ""));
+  const seen = () => atHand(page);
   for (let n = 0; n < 400; n++) {
     const before = await seen();
     if (done(before)) return;
@@ -129,6 +133,7 @@ export async function workOn(page: Page, until: string | RegExp, wanted: Record<
     }
     const buttons = card(page).locator(".answers button:enabled");
     if (!(await buttons.count())) {
+      if (await card(page).locator(".clock").count()) await page.clock.fastForward(30_000); // a hold that began with the answer before it
       await page.clock.runFor(200);
       continue;
     }

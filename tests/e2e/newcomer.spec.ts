@@ -101,7 +101,7 @@ test("from the first visit of an empty database to a company, crew, people, a pl
   await lead.reload();
   await workOn(lead, "Prove 2 connectors");
   await expect(card(lead).getByText("Faces are held to Smokehouse, first.")).toBeVisible();
-  await card(lead).getByRole("button", { name: "Clear: strand 1", exact: true }).click();
+  await card(lead).getByRole("button", { name: "Face clean: strand 1", exact: true }).click();
   await card(lead).getByRole("link", { name: "Findings" }).last().click();
   await lead.getByText("End face, by eye", { exact: true }).click();
   await expect(lead.getByRole("complementary").getByText("Smokehouse, first")).toBeVisible();

@@ -86,7 +86,7 @@ test("a batch on a phone: no answer lies behind the tab bar, and the proof fits"
     await card(page).getByLabel(`Reference ${nm} nm (dBm)`).fill("-20");
     for (const strand of [1, 2]) await card(page).getByLabel(`Reading in dBm, strand ${strand}, ${nm} nm`).fill("-20.6");
   }
-  for (const strand of [1, 2]) await card(page).getByRole("button", { name: `Clear: strand ${strand}`, exact: true }).click();
+  for (const strand of [1, 2]) await card(page).getByRole("button", { name: `Face clean: strand ${strand}`, exact: true }).click();
   await card(page).getByRole("button", { name: "Record 4 readings" }).click();
   await expect(card(page).getByText("2 ends wait for this")).toBeInViewport();
   await card(page).getByText("The connector of this job, finished").click();

@@ -66,7 +66,8 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
   const shownAct = `${at?.end.endId} ${state?.id} ${over?.attempt.runId}`;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the act that is shown, not what it is made of
   useEffect(() => {
-    document.querySelector(".hand .act")?.scrollIntoView({ block: "nearest" });
+    for (const part of [".hand .answers", ".hand .act"])
+      document.querySelector(part)?.scrollIntoView({ block: "nearest" });
   }, [shownAct]);
 
   const leave = () => {
@@ -401,14 +402,17 @@ function Climbed({ run, table }: { run: { attempt: S["AttemptState"] }; table: S
 function Besides(props: { acts: S["RunState"][]; table: S["RunTable"]; end: S["EndView"]; onDone?: () => void }) {
   const { t } = useTranslation();
   const words = useWords();
+  const [open, setOpen] = useState<string | null>(null);
   return (
     <section className="besides" aria-label={t("bench.besides")}>
       <p className="faint">{t("bench.besides")}</p>
       {props.acts.map((a, i) => (
-        <details key={a.id}>
+        <details key={a.id} name="besides" onToggle={(e) => setOpen(e.currentTarget.open ? a.id : null)}>
           <summary>{words(a.act)}</summary>
-          <Act state={a} table={props.table} end={props.end} besides={[]} />
-          {i === 0 && props.onDone && <Button onClick={props.onDone}>{t("bench.doneThis")} (Enter)</Button>}
+          {open === a.id && <Act state={a} table={props.table} end={props.end} besides={[]} />}
+          {open === a.id && i === 0 && props.onDone && (
+            <Button onClick={props.onDone}>{t("bench.doneThis")} (Enter)</Button>
+          )}
         </details>
       ))}
     </section>
