@@ -12,7 +12,11 @@ namespace Rhabdon.Store;
 /// <param name="Version">Rises with each change; a change says which one it was made on.</param>
 public sealed record Job(
     JobId JobId, string Number, string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, string? FaceLimitSetId, CrewId? CrewId, string? CrewName,
-    long Ends, long Accepted, long NeedsDecision, long ToRemake, long AtBench, bool Finished, int Version);
+    long Ends, long Accepted, long NeedsDecision, long ToRemake, long AtBench, long ToLook, long ToMeasure, long ToAccept, bool Finished, int Version)
+{
+    /// <summary>Ends that nobody has begun: with all the others they are the ends of the job.</summary>
+    public long Planned => Ends - Accepted - NeedsDecision - ToRemake - AtBench - ToLook - ToMeasure - ToAccept;
+}
 
 /// <summary>What the office or a lead says of a job.</summary>
 public sealed record JobFields(string Number, string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, string? FaceLimitSetId, CrewId CrewId);
@@ -22,7 +26,7 @@ public sealed class Jobs(NpgsqlDataSource db)
 {
     private const string JobColumns = """
         j.job_id, j.number, j.customer, j.site, j.time_zone, to_char(j.due_on, 'YYYY-MM-DD') as due_on, j.limit_set_id, j.face_limit_set_id, case when not @Viewer then j.crew_id end as crew_id, case when not @Viewer then w.name end as crew_name,
-        coalesce(s.ends, 0) as ends, coalesce(s.accepted, 0) as accepted, coalesce(s.needs_decision, 0) as needs_decision, coalesce(s.to_remake, 0) as to_remake, coalesce(s.at_bench, 0) as at_bench, not j.is_open as finished, j.version
+        coalesce(s.ends, 0) as ends, coalesce(s.accepted, 0) as accepted, coalesce(s.needs_decision, 0) as needs_decision, coalesce(s.to_remake, 0) as to_remake, coalesce(s.at_bench, 0) as at_bench, coalesce(s.to_look, 0) as to_look, coalesce(s.to_measure, 0) as to_measure, coalesce(s.to_accept, 0) as to_accept, not j.is_open as finished, j.version
         """;
 
     private const string JobFacts = """

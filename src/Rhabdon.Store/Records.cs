@@ -22,7 +22,7 @@ public sealed record LoomEnd(
 public sealed record EndRow(
     EndId EndId, JobId JobId, string Customer, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, string? CrewName, string? PersonName,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, EndStatus Status, EndVerdict Verdict, int Attempts, double SlackUsedMm, double SlackPlannedMm,
-    string? ProcedureId, int? ProcedureVersion, Instant? LastAt, BatchId? BatchId)
+    string? ProcedureId, int? ProcedureVersion, Instant? LastAt, BatchId? BatchId, PlaceId PlaceId)
 {
     /// <summary>Space, panel, port, and in a multifiber connector the position; cable, strand and side where there is no panel.</summary>
     public string Address => Addresses.Of(SpaceCode, PanelCode, Port, Position, CableCode, Strand, Side, Form);
@@ -149,7 +149,7 @@ public sealed class Records(NpgsqlDataSource db)
             select e.end_id, e.job_id, j.customer, coalesce(sp.code, '') as space_code, coalesce(p.code, '') as panel_code, e.port, e.position, k.code as cable_code, e.strand, e.side, case when not @Viewer then w.name end as crew_name, case when not @Viewer then h.name end as person_name,
                    e.form, e.polish, e.mode, e.method, coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, coalesce(s.attempts, 0) as attempts,
                    coalesce(s.slack_used_mm, 0) as slack_used_mm, case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
-                   e.procedure_id, e.procedure_version, s.last_at, s.batch_id
+                   e.procedure_id, e.procedure_version, s.last_at, s.batch_id, e.place_id
             from page
             join cable_end e on e.company_id = @CompanyId and e.end_id = page.page_id
             left join end_state s on s.company_id = @CompanyId and s.end_id = page.page_id

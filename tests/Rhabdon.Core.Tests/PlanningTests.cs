@@ -152,4 +152,25 @@ public class PlanningTests
         Assert.Equal(wedgeMm, ProcedureCompiler.SlackMm(cost, Repo.Wedge.Prep));
         Assert.Equal(coldCureMm, ProcedureCompiler.SlackMm(cost, Repo.ColdCure.Prep));
     }
+
+    private static readonly LocalDate Today = new(2026, 11, 25);
+
+    /// <summary>Worked by hand: what is left over the pace of the days in which it was worked, begun on the first day that is still free.</summary>
+    [Theory]
+    [InlineData(60, 24, "6 6 6 6", 7, OutlookVerdict.InTime, "2026-12-01", 0)] // 36 left at 6 a day: six days from the 26th
+    [InlineData(60, 24, "6 6 6 6", 6, OutlookVerdict.Tight, "2026-12-01", 0)]
+    [InlineData(60, 24, "6 6 6 6", 5, OutlookVerdict.Late, "2026-12-01", 1)]
+    [InlineData(60, 24, "8 0 8 8 0", 6, OutlookVerdict.InTime, "2026-11-30", 0)] // an idle day between counts, today's does not yet: 6 a day from today
+    [InlineData(60, 60, "6", 2, OutlookVerdict.Done, null, 0)]
+    [InlineData(60, 0, "0", 3, OutlookVerdict.NoPace, null, 0)]
+    [InlineData(60, 0, "0", -2, OutlookVerdict.Late, null, 2)]
+    [InlineData(40, 38, "1 1", 2, OutlookVerdict.Tight, "2026-11-27", 0)]
+    public void A_job_is_in_time_or_late_by_the_pace_of_its_last_days(int ends, int accepted, string lastDays, int dueInDays, OutlookVerdict verdict, string? doneOn, int late)
+    {
+        var counts = lastDays.Split(' ').Select(int.Parse).ToList();
+        var days = counts.Select((n, i) => new DayCount(Today.PlusDays(i + 1 - counts.Count), n));
+        var outlook = Outlooks.Of(ends, accepted, days, Today, Today.PlusDays(dueInDays));
+        Assert.Equal((verdict, doneOn, late), (outlook.Verdict, outlook.DoneOn?.ToString("uuuu-MM-dd", null), outlook.DaysLate));
+        Assert.Equal(Outlooks.Days, outlook.Days.Count);
+    }
 }

@@ -39,4 +39,23 @@ public class ReworkChoiceTests
         var own = story.State.Current!.StartedBy;
         Assert.Equal([true, false, true, false], [MayCut(Role.Installer, own), MayCut(Role.Installer, PersonId.New()), MayCut(Role.Lead, PersonId.New()), MayCut(Role.Viewer, own)]);
     }
+
+    [Fact]
+    public void An_end_that_waits_says_for_what_since_when_and_by_whom()
+    {
+        var story = new EndStory(Repo.Wedge).Start().WalkTo();
+        Assert.Null(Waiting.Of(story.State));
+        story.Look().Measure(850, 2.90).Measure(1300, 0.4);
+        var reading = story.State.Current!.Losses[0];
+        Assert.Equal(new Waiting(WaitingFor.Loss, reading.At, reading.By, 850, 2.90, reading.Judgement.Limit.LimitDb), Waiting.Of(story.State)! with { ValueDb = Math.Round(Waiting.Of(story.State)!.ValueDb!.Value, 9) });
+
+        var dirty = new EndStory(Repo.Wedge).Start().WalkTo();
+        dirty.Tell(EventKind.Inspected, new Inspected(dirty.RunId, [new(Zone.A, FindingKind.Pit, 4), new(Zone.B, FindingKind.Pit, 30)]));
+        Assert.Equal((WaitingFor.Face, 30d), (Waiting.Of(dirty.State)!.For, Waiting.Of(dirty.State)!.Finding!.SizeUm));
+
+        var twice = new EndStory(Repo.Wedge).Start().WalkTo("clean");
+        twice.Device = DeviceId.Parse("00000000-0000-7000-8000-0000000000d2");
+        twice.Tell(EventKind.StepDone, new StepDone(twice.RunId, "clamp"));
+        Assert.Equal(WaitingFor.Conflict, Waiting.Of(twice.State)!.For);
+    }
 }

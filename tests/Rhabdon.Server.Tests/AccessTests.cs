@@ -43,6 +43,7 @@ public class AccessTests(TestHost host)
         ["PUT /api/people/{personId}/password"] = [401, 403, 403, 403, 403, 200, 404],
         ["GET /api/jobs"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/jobs/at-hand"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/today"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/jobs"] = [401, 403, 403, 403, 200, 200, 400],
         ["GET /api/jobs/{jobId}"] = [401, 404, 200, 404, 200, 200, 404],
         ["PUT /api/jobs/{jobId}"] = [401, 403, 403, 403, 200, 409, 404],

@@ -41,6 +41,15 @@ public class SliceTests(TestHost host)
     internal static Measured Reading(RunId run, int nm, double lossDb) =>
         new(run, ReferenceMethod.OneCord, nm, -20, -20 - lossDb, Into: MeasuredInto.FinishedConnector);
 
+    /// <summary>One connector made, looked at, measured and accepted.</summary>
+    internal static async Task Accept(TestCompany c, Caller caller, EndId end)
+    {
+        var run = Run(c, end, 1);
+        var runId = run[0].Id.As<Ids.Run>();
+        await Tell(caller, [.. run, c.Event(end, EventKind.Inspected, new Inspected(runId, [])), c.Event(end, EventKind.Measured, Reading(runId, 850, 0.81)), c.Event(end, EventKind.Measured, Reading(runId, 1300, 0.62)),
+            c.Event(end, EventKind.Accepted, new Accepted(runId))]);
+    }
+
     internal static async Task Tell(Caller caller, params LedgerEvent[] events)
     {
         var response = await caller.Post("/api/ledger", events);

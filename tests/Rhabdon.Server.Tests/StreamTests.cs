@@ -40,14 +40,14 @@ public sealed class StreamTests(TestHost host)
             Into: MeasuredInto.FinishedConnector, InstrumentId: instrument))),
     ];
 
-    private static async Task<JsonNode> Send(Caller caller, params object[] events)
+    internal static async Task<JsonNode> Send(Caller caller, params object[] events)
     {
         var response = await caller.Post("/api/ledger", events);
         Assert.Equal(HttpStatusCode.OK, response.StatusCode);
         return (await response.Content.ReadFromJsonAsync<JsonNode>())!;
     }
 
-    private static string[] Outcomes(JsonNode result) => [.. result["events"]!.AsArray().Select(e => e!["refusal"]?["code"]?.GetValue<string>() ?? e["outcome"]!.GetValue<string>())];
+    internal static string[] Outcomes(JsonNode result) => [.. result["events"]!.AsArray().Select(e => e!["refusal"]?["code"]?.GetValue<string>() ?? e["outcome"]!.GetValue<string>())];
 
     [Fact]
     public async Task A_container_is_counted_once_for_the_batch_and_what_its_runs_made_is_the_servers_to_say()

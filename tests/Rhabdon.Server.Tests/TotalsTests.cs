@@ -12,11 +12,12 @@ public sealed class TotalsTests(TestHost host)
 {
     private const string Differing = """
         select count(*) from (
-            select j.company_id, j.job_id, coalesce(t.ends, 0) as ends, coalesce(t.accepted, 0) as accepted, coalesce(t.needs_decision, 0) as needs_decision, coalesce(t.to_remake, 0) as to_remake, coalesce(t.at_bench, 0) as at_bench
+            select j.company_id, j.job_id, coalesce(t.ends, 0) as ends, coalesce(t.accepted, 0) as accepted, coalesce(t.needs_decision, 0) as needs_decision, coalesce(t.to_remake, 0) as to_remake, coalesce(t.at_bench, 0) as at_bench, coalesce(t.to_look, 0) as to_look, coalesce(t.to_measure, 0) as to_measure, coalesce(t.to_accept, 0) as to_accept
             from job j left join job_total t using (company_id, job_id)
             except
             select j.company_id, j.job_id, (select count(*) from cable_end e where e.company_id = j.company_id and e.job_id = j.job_id),
-                   count(s.*) filter (where s.status = 'Accepted'), count(s.*) filter (where s.status = 'NeedsDecision'), count(s.*) filter (where s.status = 'ToRemake'), count(s.*) filter (where s.status = 'AtBench')
+                   count(s.*) filter (where s.status = 'Accepted'), count(s.*) filter (where s.status = 'NeedsDecision'), count(s.*) filter (where s.status = 'ToRemake'), count(s.*) filter (where s.status = 'AtBench'),
+                   count(s.*) filter (where s.status = 'ToLook'), count(s.*) filter (where s.status = 'ToMeasure'), count(s.*) filter (where s.status = 'ToAccept')
             from job j left join end_state s using (company_id, job_id) group by j.company_id, j.job_id) x
         """;
 

@@ -97,6 +97,7 @@ public class TwoCompaniesTests
             Of(StreamKind.Tool, StreamEventKind.ToolAdded, new ToolAdded(c.Crews[0], ToolKind.Cleaver, "Cleaver")), Of(StreamKind.Lot, StreamEventKind.LotOpened, new LotOpened(c.Crews[0], "Adhesive", "A-1")),
             Of(StreamKind.Instrument, StreamEventKind.InstrumentAdded, new InstrumentAdded(c.Crews[0], InstrumentKind.PowerMeter, "Meter", null, 0.1)),
             Of(StreamKind.Batch, StreamEventKind.ContainerCounted, new ContainerCounted(3, 1), batch.As<Ids.Stream>()), Of(StreamKind.Job, StreamEventKind.Delayed, new Delayed(DelayReason.Other, 30, null, "rain"), c.JobId.As<Ids.Stream>()),
+            Of(StreamKind.Job, StreamEventKind.Blocked, new Blocked(BlockReason.NoAccess, null, "the keeper has the key"), c.JobId.As<Ids.Stream>()),
         })).EnsureSuccessStatusCode();
         // What nobody planned waits in quarantine.
         await installer.Post("/api/ledger", new[] { c.Event(EndId.New(), EventKind.Noted, new Noted("of no end")) });

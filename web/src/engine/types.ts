@@ -18,6 +18,8 @@ export type StreamEventKind =
   | "shards-found"
   | "delayed"
   | "handed-over"
+  | "blocked"
+  | "block-lifted"
   | "kit-said"
   | "tool-added"
   | "tool-used"

@@ -22,6 +22,8 @@ public enum StreamEventKind
     Delayed,
     /// <summary>Job: work was handed over to the customer.</summary>
     HandedOver,
+    /// <summary>Job: it cannot begin, or go on, because of something; and that it can again.</summary>
+    Blocked, BlockLifted,
     /// <summary>Crew: what a pre-flight asks was said once, for all runs that cite it.</summary>
     KitSaid,
     ToolAdded, ToolUsed, ToolReset, ToolRetired, ToolCounterRead,

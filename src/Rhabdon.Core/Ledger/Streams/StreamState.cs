@@ -49,7 +49,13 @@ public sealed record JobState : StreamState
     public IReadOnlyList<Delay> Delays { get; init; } = [];
 
     public IReadOnlyList<Handover> Handovers { get; init; } = [];
+
+    /// <summary>What stood or stands in the way, oldest first.</summary>
+    public IReadOnlyList<Block> Blocks { get; init; } = [];
 }
+
+/// <param name="LiftedAt">Null while it stands in the way.</param>
+public sealed record Block(EventId EventId, Instant At, PersonId By, BlockReason Reason, PlaceId? PlaceId, string? Note, Instant? LiftedAt = null, PersonId? LiftedBy = null);
 
 public sealed record Delay(EventId EventId, Instant At, PersonId By, DelayReason Reason, int? Minutes, LocalDate? DueOn, string? Note);
 

@@ -12,6 +12,8 @@ public static class Streams
         [StreamEventKind.Assigned] = new AssignedRule(),
         [StreamEventKind.Delayed] = new DelayedRule(),
         [StreamEventKind.HandedOver] = new HandedOverRule(),
+        [StreamEventKind.Blocked] = new BlockedRule(),
+        [StreamEventKind.BlockLifted] = new BlockLiftedRule(),
         [StreamEventKind.KitSaid] = new KitSaidRule(),
         [StreamEventKind.ToolAdded] = new ToolAddedRule(),
         [StreamEventKind.ToolUsed] = new ToolUsedRule(),
