@@ -58,4 +58,35 @@ public class ReworkChoiceTests
         twice.Tell(EventKind.StepDone, new StepDone(twice.RunId, "clamp"));
         Assert.Equal(WaitingFor.Conflict, Waiting.Of(twice.State)!.For);
     }
+
+    /// <summary>Dirt before anything else, films before a blade, a bend before a blade: common practice.</summary>
+    [Fact]
+    public void The_cheapest_thing_that_may_cure_is_advised_with_its_reason()
+    {
+        (ReworkKind?, string?, Because) Of(EndStory story, RunTable table) =>
+            Advices.Of(story.State, Waiting.Of(story.State), table, ReworkChoices.Of(story.State, table, 900, Role.Lead, default)) is { } a ? (a.Kind, a.StepId, a.Because) : (null, null, default);
+        EndStory Made(RunTable table) => new EndStory(table).Start().WalkTo();
+
+        var lossy = Made(Repo.Wedge).Look().Measure(850, 2.9);
+        Assert.Equal((ReworkKind.Clean, null, Because.DirtFirst), Of(lossy, Repo.Wedge));
+        lossy.Tell(EventKind.Reworked, new Reworked(lossy.RunId, ReworkReason.Contamination));
+        lossy.Look().Measure(850, 2.9);
+        Assert.Equal(Because.CleanedInVain, Of(lossy, Repo.Wedge).Item3);
+
+        // 1300 nm well above 850 nm: a bend in the tray, not the connector.
+        Assert.Equal((null, null, Because.BendFirst), Of(Made(Repo.Wedge).Look().Measure(850, 0.6).Measure(1300, 3.2), Repo.Wedge));
+
+        var three = Repo.Rules.Table("cold-cure-3mm", 4, new Dictionary<string, string> { ["films"] = "three-counted" });
+        (ReworkKind?, string?, Because) Seen(params Finding[] findings)
+        {
+            var story = Made(three);
+            story.Tell(EventKind.Inspected, new Inspected(story.RunId, findings));
+            return Of(story, three);
+        }
+
+        Assert.Equal((ReworkKind.Clean, null, Because.DirtFirst), Seen(new Finding(Zone.B, FindingKind.Particle, 30)));
+        Assert.Equal((ReworkKind.CutOff, null, Because.CoreDamaged), Seen(new Finding(Zone.A, FindingKind.Crack, 20)));
+        Assert.Equal(Because.PolishesOff, Seen(new Finding(Zone.A, FindingKind.Scratch, 8)).Item3);
+        Assert.Contains(Seen(new Finding(Zone.A, FindingKind.Scratch, 8)).Item2, new[] { "film-medium", "film-fine" });
+    }
 }

@@ -20,7 +20,8 @@ public enum ReworkKind
 /// <param name="SlackMm">That it takes from the cable.</param>
 /// <param name="LeftMm">Slack after it, in millimetres; below 0 where it cannot be paid for.</param>
 /// <param name="Allowed">False where this person may not say it.</param>
-public sealed record ReworkChoice(ReworkKind Kind, string? StepId, string? Act, double Minutes, double SlackMm, double LeftMm, bool Allowed);
+/// <param name="OnLadder">A ladder of the procedure goes there: the way that the trade goes back.</param>
+public sealed record ReworkChoice(ReworkKind Kind, string? StepId, string? Act, double Minutes, double SlackMm, double LeftMm, bool Allowed, bool OnLadder = false);
 
 /// <summary>What can be done with a bad connector, the cheapest first.</summary>
 public static class ReworkChoices
@@ -47,7 +48,7 @@ public static class ReworkChoices
         return
         [
             new(ReworkKind.Clean, null, null, CleanMinutes, 0, slackLeftMm, works),
-            .. table.States.Where(s => s.Phase == Phase.Finish).Select(s => new ReworkChoice(ReworkKind.Back, s.Id, s.Act, MinutesFrom(table, s), 0, slackLeftMm, works)).OrderBy(c => c.Minutes),
+            .. table.States.Where(s => s.Phase == Phase.Finish).Select(s => new ReworkChoice(ReworkKind.Back, s.Id, s.Act, MinutesFrom(table, s), 0, slackLeftMm, works, table.Ladders.SelectMany(l => l.Uses).Any(u => u.To == s.Id))).OrderBy(c => c.Minutes),
             new(ReworkKind.CutOff, null, null, MinutesFrom(table, table.States[0]), cost, slackLeftMm - cost, Rights.AgainstClosing(role, personId, state, run) is null),
         ];
     }

@@ -11,7 +11,7 @@ using Rhabdon.Store;
 namespace Rhabdon.Server.Demo;
 
 /// <summary>Loads the invented demo once, through the same doors that people use.</summary>
-public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, Assignments assignments, Intake intake, EvidenceStore evidence, Documents documents, IPasswordHasher<string> hasher)
+public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, Assignments assignments, Intake intake, EvidenceStore evidence, Documents documents, IPasswordHasher<string> hasher, TimeProvider clock)
 {
     private const int BatchSize = 400;
 
@@ -26,7 +26,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             return false;
         }
 
-        await Load(YamlText.Read<DemoScenario>(await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "demo", "gullrock.yaml"))));
+        await Load(YamlText.Read<DemoScenario>(await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "demo", "gullrock.yaml"))).Near(clock.GetCurrentInstant()));
         return true;
     }
 

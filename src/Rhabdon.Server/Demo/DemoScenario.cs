@@ -1,3 +1,4 @@
+using NodaTime.Text;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Ledger;
@@ -8,7 +9,22 @@ namespace Rhabdon.Server.Demo;
 /// <summary>The invented demo, as written in demo/*.yaml.</summary>
 public sealed record DemoScenario(
     int Seed, Instant StartsAt, string Company, string Password, IReadOnlyList<string> Crews, IReadOnlyList<DemoPerson> People, IReadOnlyList<DemoJob> Jobs,
-    IReadOnlyList<DemoKit> Kit, string MissesAShard);
+    IReadOnlyList<DemoKit> Kit, string MissesAShard)
+{
+    /// <summary>Days that the story takes.</summary>
+    private const int Lasts = 3;
+
+    /// <summary>The same story, moved by whole weeks so that it was told of late: pace and due dates are worth something only near today.</summary>
+    public DemoScenario Near(Instant now)
+    {
+        var weeks = Math.Max(0, (int)Math.Floor((now - StartsAt - Duration.FromDays(Lasts)).TotalDays / 7));
+        return this with
+        {
+            StartsAt = StartsAt + Duration.FromDays(7 * weeks),
+            Jobs = [.. Jobs.Select(j => j with { DueOn = LocalDatePattern.Iso.Parse(j.DueOn).Value.PlusWeeks(weeks).ToString("uuuu-MM-dd", null) })],
+        };
+    }
+}
 
 /// <summary>A tool, an instrument, or a lot where it is neither.</summary>
 public sealed record DemoKit(

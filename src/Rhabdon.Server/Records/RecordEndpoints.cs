@@ -41,12 +41,14 @@ public sealed record RecordEntry(
 /// <param name="Rework">What you can do with its finished connector that is not accepted, the cheapest first; empty in a panel's bench, where nobody chooses it.</param>
 /// <param name="Answers">What the end itself answers of a procedure that differs by it: form, polish, mode, cord.</param>
 /// <param name="LossLimits">What its link may lose, by wavelength and by the way of zeroing.</param>
+/// <param name="Waiting">What it waits for, where a person has to decide; null for viewers and in a panel's bench.</param>
+/// <param name="Advice">What Core advises then.</param>
 /// <param name="FarEndMade">True when the far end's own record says that its connector is finished; else a reading's far end has to be said.</param>
 public sealed record EndView(
     EndId EndId, string Address, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string? CrewName, PersonId? PersonId, string? PersonName, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
-    string? ProcedureId, int? ProcedureVersion, EndId? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted, IReadOnlyList<ReworkChoice> Rework, Acceptance Acceptance, IReadOnlyDictionary<string, string> Answers, IReadOnlyList<LossLimitAt> LossLimits);
+    string? ProcedureId, int? ProcedureVersion, EndId? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted, IReadOnlyList<ReworkChoice> Rework, Acceptance Acceptance, IReadOnlyDictionary<string, string> Answers, IReadOnlyList<LossLimitAt> LossLimits, Waiting? Waiting, Advice? Advice);
 
 /// <summary>All that a bench needs for one panel, network or not.</summary>
 /// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
@@ -155,6 +157,8 @@ public static class RecordEndpoints
         // The schools that the run follows say how its light is judged, and where it can go back to.
         var walked = state.Current is { } run ? rules.FindTable(run.ProcedureId, run.ProcedureVersion, run.Schools) : table;
         var light = walked?.States.Select(s => s.Light).FirstOrDefault(l => l is not null);
+        IReadOnlyList<ReworkChoice> choices = walked is null || chooser is null ? [] : ReworkChoices.Of(state, walked, p.SlackPlannedMm - state.SlackUsedMm, chooser.Role, chooser.PersonId);
+        var waiting = chooser is null or { Viewer: true } ? null : Waiting.Of(state);
         return new(
             p.EndId, p.Address(), p.JobId, p.Customer, p.Site, p.TimeZone, p.LimitSetId, p.CrewName, p.PersonId, p.PersonName,
             p.SpaceName, p.PlaceId, p.PanelId, p.PanelCode, p.Port, p.Position, p.CableCode, p.FiberClass, p.Construction, p.LengthM, p.StrandAt(), p.Side,
@@ -162,9 +166,9 @@ public static class RecordEndpoints
             Plans.Slack(p.SlackPlannedMm, state.SlackUsedMm, table?.Prep), table?.Prep, state,
             LossSummary.Of(p.Mode, [.. (state.Current?.Losses ?? []).Select(l => (l.Reading.Direction is { } d ? d == Direction.AToB : (bool?)null, l.Judgement))]), light, rules.FaceSetFor(plan).Id,
             FarEnds.IsMade(p.FarStatus), plan.Connections, plan.Splices, p.OrderedLengthMm, p.Version, state.Current is not { } made || Shards.Counted(made, CountedAt(batches)),
-            walked is null || chooser is null ? [] : ReworkChoices.Of(state, walked, p.SlackPlannedMm - state.SlackUsedMm, chooser.Role, chooser.PersonId),
+            choices,
             chooser is null ? Acceptance.No : Acceptances.Of(state, chooser.Role, CountedAt(batches)), plan.Schools(null)!,
-            InsertionLoss.Limits(plan.Link, p.FiberClass.TestWavelengthsNm(), rules.LossSet(plan.LossLimitSetId)));
+            InsertionLoss.Limits(plan.Link, p.FiberClass.TestWavelengthsNm(), rules.LossSet(plan.LossLimitSetId)), waiting, Advices.Of(state, waiting, walked, choices));
     }
 
     private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>

@@ -79,7 +79,9 @@ public static class TodayEndpoints
         var waiting = await records.List(scope, new(Status: EndStatus.NeedsDecision), null, MostWaiting, cancel);
         var atBench = await records.List(scope, new(Status: EndStatus.AtBench), null, MostAtBench, cancel);
         var ends = await today.Ends(scope.CompanyId, [.. waiting.Concat(atBench).Select(e => e.EndId)], cancel);
-        var why = waiting.Select(e => (End: e, Why: ends.GetValueOrDefault(e.EndId) is { } s ? Waiting.Of(s) : null)).ToList();
+        // An installer is shown what is theirs; what the whole crew has to decide is the lead's.
+        var why = waiting.Select(e => (End: e, State: ends.GetValueOrDefault(e.EndId))).Where(x => scope.MayPlan || x.State?.Attempts.Any(a => a.StartedBy == scope.PersonId) == true)
+            .Select(x => (x.End, Why: x.State is { } s ? Waiting.Of(s) : null)).ToList();
         var names = await today.Names(scope.CompanyId, [.. why.Select(w => w.Why?.By).OfType<PersonId>().Distinct()], cancel);
         return new(
             now,

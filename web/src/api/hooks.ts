@@ -17,6 +17,9 @@ export const AT_HAND = 50;
 /** The work at hand: open jobs, the next one due first. */
 export const useAtHand = () => api.useQuery("get", "/api/jobs/at-hand", { params: { query: { limit: AT_HAND } } });
 
+/** What is mine, what is next, will it be done: as far as this person's role is told. */
+export const useToday = () => api.useQuery("get", "/api/today", undefined, { refetchInterval: 60_000 });
+
 /** Jobs whose customer or site has these words in it. */
 export const useFoundJobs = (find: string) =>
   api.useQuery(

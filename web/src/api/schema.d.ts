@@ -3791,6 +3791,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is yours, what is next, and whether it will be done: jobs at hand with pace and what stands in the way, batches under way, the next panels, what waits for a decision. Viewers are told what is proven. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TodayView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/facts/{kind}": {
         parameters: {
             query?: never;
@@ -5018,6 +5054,12 @@ export interface components {
         };
         /** @enum {unknown} */
         Acceptance: "no" | "may" | "with-reason" | "lead-only";
+        Advice: {
+            kind: null | components["schemas"]["ReworkKind"];
+            stepId: null | string;
+            because: components["schemas"]["Because"];
+            reason: null | components["schemas"]["ReworkReason"];
+        };
         Answer: {
             id: string;
             label: string;
@@ -5229,6 +5271,8 @@ export interface components {
             /** Format: date-time */
             lastAt: null | string;
         };
+        /** @enum {unknown} */
+        Because: "dirt-first" | "cleaned-in-vain" | "polishes-off" | "core-damaged" | "bend-first" | "meter-cannot-tell" | "damaged" | "lead-settles";
         BidirectionalRequest: {
             forward: components["schemas"]["TraceEvent"][];
             backward: components["schemas"]["TraceEvent"][];
@@ -5249,6 +5293,24 @@ export interface components {
             /** Format: int32 */
             planned: number;
         };
+        Block: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+            reason: components["schemas"]["BlockReason"];
+            /** Format: uuid */
+            placeId: null | string;
+            note: null | string;
+            /** Format: date-time */
+            liftedAt?: null | string;
+            /** Format: uuid */
+            liftedBy?: null | string;
+        };
+        /** @enum {unknown} */
+        BlockReason: "no-access" | "cable-not-pulled" | "no-power" | "damaged-by-others" | "waiting-for-parts" | "other";
         Cable: {
             /** Format: uuid */
             cableId: string;
@@ -5657,6 +5719,12 @@ export interface components {
             usable: boolean;
             note: null | string;
         };
+        DayCount: {
+            /** Format: date */
+            on: string;
+            /** Format: int32 */
+            count: number;
+        };
         Delay: {
             /** Format: uuid */
             eventId: string;
@@ -5809,6 +5877,8 @@ export interface components {
             lastAt: null | string;
             /** Format: uuid */
             batchId: null | string;
+            /** Format: uuid */
+            placeId: string;
             address?: null | string;
         };
         EndState: {
@@ -5897,6 +5967,8 @@ export interface components {
                 [key: string]: string;
             };
             lossLimits: components["schemas"]["LossLimitAt"][];
+            waiting: null | components["schemas"]["Waiting"];
+            advice: null | components["schemas"]["Advice"];
         };
         EndsMade: {
             endIds: string[];
@@ -6097,9 +6169,17 @@ export interface components {
             toRemake: number;
             /** Format: int64 */
             atBench: number;
+            /** Format: int64 */
+            toLook: number;
+            /** Format: int64 */
+            toMeasure: number;
+            /** Format: int64 */
+            toAccept: number;
             finished: boolean;
             /** Format: int32 */
             version: number;
+            /** Format: int64 */
+            planned?: number;
         };
         JobChange: {
             customer: string;
@@ -6142,6 +6222,7 @@ export interface components {
         JobState: {
             delays: components["schemas"]["Delay"][];
             handovers: components["schemas"]["Handover"][];
+            blocks: components["schemas"]["Block"][];
             /** Format: uuid */
             id: string;
             /** Format: date-time */
@@ -6769,6 +6850,24 @@ export interface components {
             /** Format: int32 */
             newest: number;
         };
+        Outlook: {
+            verdict: components["schemas"]["OutlookVerdict"];
+            /** Format: int64 */
+            left: number;
+            /** Format: double */
+            perDay: number;
+            /** Format: int32 */
+            overDays: number;
+            /** Format: double */
+            neededPerDay: null | number;
+            /** Format: date */
+            doneOn: null | string;
+            /** Format: int32 */
+            daysLate: number;
+            days: components["schemas"]["DayCount"][];
+        };
+        /** @enum {unknown} */
+        OutlookVerdict: "done" | "in-time" | "tight" | "late" | "no-pace";
         OwnLimits: {
             id: string;
             kind: components["schemas"]["LimitKind"];
@@ -6899,6 +6998,20 @@ export interface components {
             answer: components["schemas"]["FaceAnswer"];
             /** Format: double */
             turnDeg: null | number;
+        };
+        PlaceCount: {
+            /** Format: uuid */
+            jobId: string;
+            /** Format: uuid */
+            placeId: string;
+            place: string;
+            spaceName: string;
+            method: components["schemas"]["TerminationMethod"];
+            status: components["schemas"]["EndStatus"];
+            /** Format: int64 */
+            ends: number;
+            /** Format: int64 */
+            mine: number;
         };
         PlannedEnd: {
             /** Format: uuid */
@@ -7244,6 +7357,8 @@ export interface components {
             /** Format: double */
             leftMm: number;
             allowed: boolean;
+            /** @default false */
+            onLadder: boolean;
         };
         /** @enum {unknown} */
         ReworkKind: "clean" | "back" | "cut-off";
@@ -7648,6 +7763,21 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        SpaceProof: {
+            /** Format: uuid */
+            jobId: string;
+            space: string;
+            /** Format: int64 */
+            ends: number;
+            /** Format: int64 */
+            accepted: number;
+            /** Format: double */
+            worstLossDb: null | number;
+            /** Format: double */
+            worstLimitDb: null | number;
+            /** Format: double */
+            leastInHandDb: null | number;
+        };
         Span: {
             id: string;
             from: string;
@@ -7854,6 +7984,7 @@ export interface components {
             of: "job";
             delays: components["schemas"]["Delay"][];
             handovers: components["schemas"]["Handover"][];
+            blocks: components["schemas"]["Block"][];
             /** Format: uuid */
             id: string;
             /** Format: date-time */
@@ -7934,6 +8065,58 @@ export interface components {
             startedAt: string;
             /** Format: date-time */
             endsAt: string;
+        };
+        TodayBatch: {
+            /** Format: uuid */
+            batchId: null | string;
+            /** Format: uuid */
+            endId: string;
+            /** Format: uuid */
+            jobId: string;
+            /** Format: uuid */
+            placeId: string;
+            address: string;
+            method: components["schemas"]["TerminationMethod"];
+            strands: number[];
+            /** Format: date-time */
+            lastAt: null | string;
+            /** Format: date-time */
+            timerEndsAt: null | string;
+            mine: boolean;
+        };
+        TodayJob: {
+            job: components["schemas"]["Job"];
+            outlook: null | components["schemas"]["Outlook"];
+            blocks: components["schemas"]["Block"][];
+            places: components["schemas"]["PlaceCount"][];
+            proven: components["schemas"]["SpaceProof"][];
+        };
+        TodayPanel: {
+            /** Format: uuid */
+            jobId: string;
+            customer: string;
+            /** Format: uuid */
+            placeId: string;
+            place: string;
+            spaceName: string;
+            method: components["schemas"]["TerminationMethod"];
+            /** Format: int64 */
+            ends: number;
+            /** Format: int64 */
+            mine: number;
+        };
+        TodayView: {
+            /** Format: date-time */
+            at: string;
+            jobs: components["schemas"]["TodayJob"][];
+            batches: components["schemas"]["TodayBatch"][];
+            next: components["schemas"]["TodayPanel"][];
+            waiting: components["schemas"]["TodayWaiting"][];
+        };
+        TodayWaiting: {
+            end: components["schemas"]["EndRow"];
+            why: null | components["schemas"]["Waiting"];
+            byName: null | string;
         };
         Token: {
             /** Format: uuid */
@@ -8189,6 +8372,22 @@ export interface components {
         Viewers: {
             personIds: string[];
         };
+        Waiting: {
+            for: components["schemas"]["WaitingFor"];
+            /** Format: date-time */
+            since: string;
+            /** Format: uuid */
+            by: string;
+            /** Format: int32 */
+            wavelengthNm?: null | number;
+            /** Format: double */
+            valueDb?: null | number;
+            /** Format: double */
+            limitDb?: null | number;
+            finding?: null | components["schemas"]["Finding"];
+        };
+        /** @enum {unknown} */
+        WaitingFor: "conflict" | "damage" | "face" | "loss" | "marginal-loss" | "trace";
         Wear: {
             kind: components["schemas"]["WearKind"];
             /** Format: int32 */

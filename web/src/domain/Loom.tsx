@@ -14,11 +14,13 @@ type Props = {
   marked?: Set<string>;
   onSelect?: (endId: string) => void;
   height?: number;
+  /** At a glance: no names of phases, no numbers. */
+  small?: boolean;
   label: string;
 };
 
 /** One hanging line per strand in its own colour; it has run as far as its connector has come, and loops where it went back. */
-export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420, label }: Props) {
+export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420, small, label }: Props) {
   const { t } = useTranslation();
   const frame = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState(800);
@@ -28,10 +30,10 @@ export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420,
     watch.observe(frame.current);
     return () => watch.disconnect();
   }, []);
-  const gutter = 66;
+  const gutter = small ? 2 : 66;
   const step = Math.max(5, Math.min(46, (room - gutter - 10) / Math.max(ends.length, 1)));
-  const top = 26;
-  const bottom = 30;
+  const top = small ? 2 : 26;
+  const bottom = small ? 16 : 30;
   const band = (height - top - bottom) / phases.length;
   const width = gutter + ends.length * step + 8;
   const line = Math.max(2, Math.min(7, step * 0.3));
@@ -73,9 +75,11 @@ export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420,
         {phases.map((p, i) => (
           <g key={p} aria-hidden="true">
             {i % 2 === 0 && <rect x={0} y={top + band * i} width={width} height={band} fill="var(--band)" />}
-            <text x={4} y={top + band * (i + 0.5) + 5} fontSize="14">
-              {t(`phase.${p}`)}
-            </text>
+            {!small && (
+              <text x={4} y={top + band * (i + 0.5) + 5} fontSize="14">
+                {t(`phase.${p}`)}
+              </text>
+            )}
           </g>
         ))}
         {ends.map((e, i) => {
@@ -150,7 +154,7 @@ export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420,
                   />
                 );
               })}
-              {i % every === 0 && (
+              {!small && i % every === 0 && (
                 <text x={x} y={16} fontSize="13" textAnchor="middle" fontWeight={e.endId === selected ? 800 : 400}>
                   {both ? `${e.strand}${e.side}` : e.strand}
                 </text>

@@ -47,7 +47,14 @@ class DeviceStore extends Dexie {
 export const db = new DeviceStore();
 
 /** Answers worth keeping for a basement with no network. */
-const KEEP = [/^\/api\/session$/, /^\/api\/jobs\b/, /^\/api\/places\//, /^\/api\/procedures\b/, /^\/api\/limits$/];
+const KEEP = [
+  /^\/api\/session$/,
+  /^\/api\/today$/,
+  /^\/api\/jobs\b/,
+  /^\/api\/places\//,
+  /^\/api\/procedures\b/,
+  /^\/api\/limits$/,
+];
 const KEEP_MORE = [/^\/api\/tools$/, /^\/api\/choices$/, /^\/api\/crews$/, /^\/api\/ends\b(?!.*record)/];
 
 export const answers = {

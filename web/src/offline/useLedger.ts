@@ -46,6 +46,7 @@ export const READ = [
   "/api/jobs",
   "/api/jobs/at-hand",
   "/api/jobs/{jobId}/log",
+  "/api/today",
 ] as const;
 const SAID_ONCE = ["/api/quarantine", "/api/batches/off", "/api/tools", "/api/lots", "/api/instruments"] as const;
 

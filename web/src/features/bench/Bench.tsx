@@ -7,6 +7,7 @@ import { useAtHand, useJob, useLoom } from "../../api/hooks";
 import { JobPick } from "../../domain/JobPick";
 import { Loom } from "../../domain/Loom";
 import { placesOf } from "../../domain/places";
+import { spans } from "../../domain/spans";
 import { useBench } from "../../offline/useLedger";
 import { useLive } from "../../offline/useLive";
 import { Await, Nothing, Pick } from "../../ui/Parts";
@@ -203,14 +204,3 @@ const loomEnd = (e: S["EndView"], placeId: string): S["LoomEnd"] => ({
     .map((l) => `${l.from}>${l.to}`)
     .join(" "),
 });
-
-/** 1–4, 7: the strands of a batch in few words. */
-function spans(numbers: number[]): string {
-  const parts: [number, number][] = [];
-  for (const n of [...numbers].sort((a, b) => a - b)) {
-    const last = parts.at(-1);
-    if (last && last[1] === n - 1) last[1] = n;
-    else parts.push([n, n]);
-  }
-  return parts.map(([a, b]) => (a === b ? a : `${a}–${b}`)).join(", ");
-}

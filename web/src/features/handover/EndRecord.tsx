@@ -6,6 +6,7 @@ import { Link, useParams } from "react-router";
 import type { S } from "../../api/client";
 import { useLimits, useRecord, useSession, useTable } from "../../api/hooks";
 import { CleaveText } from "../../domain/CleaveText";
+import { DecisionCard } from "../../domain/DecisionCard";
 import { FaceMap } from "../../domain/FaceMap";
 import { LightText } from "../../domain/LightText";
 import { LossText } from "../../domain/LossText";
@@ -36,6 +37,7 @@ export default function EndRecord() {
             <What end={end} />
             <Stands end={end} />
           </div>
+          {end.waiting && <DecisionCard end={end} />}
           {end.state.attempts.map((a) => (
             <Attempt key={a.runId} end={end} attempt={a} entries={entries.filter((e) => belongs(e, a, end))} />
           ))}

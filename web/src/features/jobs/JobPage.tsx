@@ -4,11 +4,13 @@ import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, http, stale } from "../../api/client";
-import { strandIn, useAssignments, useJob, useLoom, usePeoplePages, useSession } from "../../api/hooks";
+import { strandIn, useAssignments, useJob, useLoom, usePeoplePages, useSession, useToday } from "../../api/hooks";
+import { JobSteps } from "../../domain/JobSteps";
 import { Loom } from "../../domain/Loom";
+import { PaceText } from "../../domain/PaceText";
 import { placesOf } from "../../domain/places";
 import { Await, Nothing, useFault } from "../../ui/Parts";
-import { useLength } from "../../ui/settings";
+import { dayText, useLength } from "../../ui/settings";
 import { JobLog } from "./JobLog";
 
 /** A job at a glance: every panel as a small loom. */
@@ -19,6 +21,7 @@ export default function JobPage() {
   const loom = useLoom(jobId);
   const length = useLength();
   const role = useSession().data?.person?.role;
+  const outlook = useToday().data?.jobs.find((j) => j.job.jobId === jobId)?.outlook;
   const given = useAssignments(role && role !== "viewer" ? jobId : undefined);
   const navigate = useNavigate();
   const open = (endId: string) => navigate(`/handover/${endId}`);
@@ -32,11 +35,24 @@ export default function JobPage() {
           </h1>
           <p className="row">
             <span>
-              {[t("today.due", { date: d.job.dueOn }), d.job.crewName, d.job.limitSetId].filter(Boolean).join(" · ")}
+              {[t("today.due", { date: dayText(d.job.dueOn) }), d.job.crewName, d.job.limitSetId]
+                .filter(Boolean)
+                .join(" · ")}
             </span>
             {d.mayPlan && <Link to={`/plan/${jobId}`}>{t("jobs.openPlan")}</Link>}
             <Link to={`/handover?jobId=${jobId}`}>{t("jobs.openRecords")}</Link>
           </p>
+          <JobSteps job={d.job} />
+          {outlook && <PaceText outlook={outlook} dueOn={d.job.dueOn} />}
+          {placesOf(d).length > 2 && (
+            <nav className="row noprint below" aria-label={t("jobs.jump")}>
+              {placesOf(d).map((p) => (
+                <a key={p.placeId} href={`#place-${p.placeId}`}>
+                  {p.label}
+                </a>
+              ))}
+            </nav>
+          )}
           <Await of={loom}>
             {(l) =>
               placesOf(d).length === 0 ? (
@@ -46,7 +62,7 @@ export default function JobPage() {
                   const ends = l.ends.filter((e) => e.placeId === p.placeId);
                   const works = given.data?.filter((g) => g.placeId === p.placeId && g.stillHeld > 0) ?? [];
                   return (
-                    <section className="card" key={p.placeId}>
+                    <section className="card" key={p.placeId} id={`place-${p.placeId}`}>
                       <div className="row between">
                         <h2>
                           {p.jumper ? t("jobs.jumper") : p.name}{" "}

@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import type { S } from "../../api/client";
 import { useJobPages, useSession } from "../../api/hooks";
 import { Await, Find, Grid, Nothing } from "../../ui/Parts";
+import { dayText } from "../../ui/settings";
 
 /** Every job: open ones first, newest due first. */
 export default function Jobs() {
@@ -29,7 +30,7 @@ export default function Jobs() {
                 columns={[
                   { title: t("jobs.customer"), render: (j) => <Link to={`/jobs/${j.jobId}`}>{j.customer}</Link> },
                   { title: t("jobs.site"), render: (j) => j.site },
-                  { title: t("jobs.due"), render: (j) => j.dueOn },
+                  { title: t("jobs.due"), render: (j) => dayText(j.dueOn) },
                   ...(seesCrews ? [{ title: t("jobs.crew"), render: (j: S["Job"]) => j.crewName }] : []),
                   { title: t("jobs.limitSet"), render: (j) => j.limitSetId },
                   {

@@ -9,7 +9,7 @@ import { ToolWear } from "../../domain/ToolWear";
 import type { StreamDraft } from "../../offline/outbox";
 import { useLedger } from "../../offline/useLedger";
 import { Await, Grid, useChoices } from "../../ui/Parts";
-import { dB } from "../../ui/settings";
+import { dayText, dB } from "../../ui/settings";
 
 const useLots = () => api.useQuery("get", "/api/lots");
 
@@ -224,8 +224,8 @@ function Due({ instrument }: { instrument: S["InstrumentState"] }) {
   const over = last.dueOn !== null && last.dueOn < today();
   return (
     <span className={over ? "tone-bad" : ""}>
-      {last.on}
-      {last.dueOn && ` → ${last.dueOn}`}
+      {dayText(last.on)}
+      {last.dueOn && ` → ${dayText(last.dueOn)}`}
       {over && ` · ${t("kit.overdue")}`}
     </span>
   );

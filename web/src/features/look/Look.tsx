@@ -5,14 +5,15 @@ import { useTranslation } from "react-i18next";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { S } from "../../api/client";
 import { useEnd, useLimits } from "../../api/hooks";
+import { DecisionCard } from "../../domain/DecisionCard";
 import { EndPick } from "../../domain/EndPick";
-import { NextForFailed } from "../../domain/NextForFailed";
+import { NextInQueue, Queue } from "../../domain/Queue";
 import { StatusMark } from "../../domain/Verdict";
 import { VerdictText } from "../../domain/VerdictText";
 import { isOpen } from "../../engine/project";
 import { db } from "../../offline/db";
 import { useLedger, usePendingFiles } from "../../offline/useLedger";
-import { Await, choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
+import { Await, Nothing, StrandName } from "../../ui/Parts";
 import { CleaveLook } from "./CleaveLook";
 import { LightLook } from "./LightLook";
 import { kinds, PictureLook } from "./PictureLook";
@@ -39,7 +40,20 @@ export default function Look() {
         />
         <span className="caution faint">{t("caution.light")}</span>
       </div>
-      {endId && <Await of={end}>{(e) => <Face key={e.endId} end={e} />}</Await>}
+      {endId ? (
+        <Await of={end}>
+          {(e) => (
+            <>
+              <Face key={e.endId} end={e} />
+              <p className="noprint">
+                <NextInQueue status={["to-look"]} room="look" at={e} />
+              </p>
+            </>
+          )}
+        </Await>
+      ) : (
+        <Queue status={["to-look"]} room="look" />
+      )}
     </>
   );
 }
@@ -48,13 +62,18 @@ function Face({ end }: { end: S["EndView"] }) {
   const { t } = useTranslation();
   const tell = useLedger();
   const { message } = App.useApp();
-  const options = useChoices();
   const limits = useLimits();
   const [zone, setZone] = useState<S["Zone"]>("A");
   const [kind, setKind] = useState<(typeof kinds)[number]>("particle");
   const [sizeUm, setSize] = useState<number | null>(5);
   const [count, setCount] = useState<number | null>(1);
-  const [findings, setFindings] = useState<S["Finding"][]>([]);
+  const [findings, find] = useState<S["Finding"][]>([]);
+  // What was recorded stays on screen until something else is seen.
+  const [recorded, setRecorded] = useState(false);
+  const setFindings = (next: S["Finding"][]) => {
+    setRecorded(false);
+    find(next);
+  };
   const attempt = end.state.attempts.filter(isOpen).at(-1);
   const set = limits.data?.endFace.find((s) => s.id === end.faceLimitSetId);
   const verdict = useJudgedFace(end, { findings });
@@ -76,6 +95,7 @@ function Face({ end }: { end: S["EndView"] }) {
     if (done.ok) {
       message.success(t("look.saved"));
       setFindings([]);
+      setRecorded(true);
       if (photoId) setHow({ how: "eye" }, { replace: true });
     }
   };
@@ -179,7 +199,14 @@ function Face({ end }: { end: S["EndView"] }) {
                 </li>
               ))}
             </ul>
-            <Await of={verdict}>{(v) => <VerdictText verdict={v.verdict} />}</Await>
+            {recorded && attempt.inspection ? (
+              <>
+                <p className="faint">{t("look.asRecorded")}</p>
+                <VerdictText verdict={attempt.inspection.verdict} />
+              </>
+            ) : (
+              <Await of={verdict}>{(v) => <VerdictText verdict={v.verdict} />}</Await>
+            )}
             <div className="answers">
               <button type="button" className="main" onClick={save}>
                 {t("look.save")}
@@ -189,7 +216,7 @@ function Face({ end }: { end: S["EndView"] }) {
         </div>
       )}
       {attempt && ready && (end.state.status === "needs-decision" || attempt.inspection) && (
-        <NextForFailed end={end} attempt={attempt} reasons={options("reason", choices.reason)} />
+        <DecisionCard key={attempt.runId} end={end} />
       )}
     </>
   );

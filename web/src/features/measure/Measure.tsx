@@ -3,6 +3,7 @@ import { useTranslation } from "react-i18next";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { useEnd } from "../../api/hooks";
 import { EndPick } from "../../domain/EndPick";
+import { NextInQueue, Queue } from "../../domain/Queue";
 import { Await } from "../../ui/Parts";
 import { Meter } from "./Meter";
 import { toMeasure } from "./model";
@@ -29,7 +30,7 @@ export default function Measure() {
         />
         <span className="caution faint">{t("caution.light")}</span>
       </div>
-      {endId && (
+      {endId ? (
         <Await of={end}>
           {(e) => (
             <>
@@ -46,9 +47,16 @@ export default function Measure() {
               {how === "meter" && <Meter key={e.endId} end={e} />}
               {how === "panel" && <PanelEntry key={e.placeId} end={e} />}
               {how === "trace" && <TraceLook key={e.endId} end={e} attempt={toMeasure(e)} />}
+              {how !== "panel" && (
+                <p className="noprint above">
+                  <NextInQueue status={["to-measure"]} room="measure" at={e} />
+                </p>
+              )}
             </>
           )}
         </Await>
+      ) : (
+        <Queue status={["to-measure"]} room="measure" />
       )}
     </>
   );

@@ -2,13 +2,13 @@ import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import type { S } from "../../api/client";
+import { DecisionCard } from "../../domain/DecisionCard";
 import { FarEndAsk } from "../../domain/FarEndAsk";
 import { LossText } from "../../domain/LossText";
-import { NextForFailed } from "../../domain/NextForFailed";
 import { ReferenceSet } from "../../domain/ReferenceSet";
 import { withCheck, withLevel } from "../../domain/reference";
 import { StatusMark } from "../../domain/Verdict";
-import { choices, Nothing, StrandName, useChoices } from "../../ui/Parts";
+import { Nothing, StrandName } from "../../ui/Parts";
 import { reasonOf } from "../../ui/reason";
 import { dB } from "../../ui/settings";
 import { AcceptBar } from "./parts/AcceptBar";
@@ -22,7 +22,6 @@ import { useMeter } from "./useMeter";
 /** One end with source and meter. */
 export function Meter({ end }: { end: S["EndView"] }) {
   const { t } = useTranslation();
-  const options = useChoices();
   const meter = useMeter(end);
   const { attempt, farAttempt } = meter;
   if (!attempt)
@@ -70,7 +69,7 @@ export function Meter({ end }: { end: S["EndView"] }) {
       </div>
       {end.state.status === "needs-decision" && (
         <div className="above">
-          <NextForFailed end={end} attempt={attempt} reasons={options("reason", choices.reason)} />
+          <DecisionCard key={attempt.runId} end={end} />
         </div>
       )}
     </>

@@ -4,8 +4,9 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { answered, http, type S, stale } from "../../api/client";
-import { useContainersOff, useEnds, useQuarantine, useQuarantined } from "../../api/hooks";
+import { useContainersOff, useEnds, useQuarantine, useQuarantined, useToday } from "../../api/hooks";
 import { ContainerOff } from "../../domain/ContainerOff";
+import { Decisions } from "../../domain/Decisions";
 import { StatusMark } from "../../domain/Verdict";
 import { useLedger } from "../../offline/useLedger";
 import { Await, useFault } from "../../ui/Parts";
@@ -14,7 +15,7 @@ import { siteTime, useLength } from "../../ui/settings";
 /** What the lead must see tonight: failed ends, ends to remake, slack that runs out, entries the rules refused. */
 export default function Rework() {
   const { t } = useTranslation();
-  const decide = useEnds({ status: "needs-decision", limit: 500 });
+  const today = useToday();
   const remake = useEnds({ status: "to-remake", limit: 500 });
   const short = useEnds({ nearlyOut: true, limit: 500 });
   const containers = useContainersOff();
@@ -41,11 +42,8 @@ export default function Rework() {
   return (
     <>
       <h1>{t("rework.title")}</h1>
+      <Await of={today}>{(now) => <Decisions waiting={now.waiting} />}</Await>
       <div className="cols">
-        <section className="card">
-          <h2>{t("rework.decide")}</h2>
-          <Await of={decide}>{(l) => <Ends list={l} />}</Await>
-        </section>
         <section className="card">
           <h2>{t("rework.remake")}</h2>
           <Await of={remake}>{(l) => <Ends list={l} />}</Await>

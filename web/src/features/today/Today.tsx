@@ -1,86 +1,91 @@
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
-import { AT_HAND, useAtHand, useEnds, useSession } from "../../api/hooks";
+import type { S } from "../../api/client";
+import { useSession, useToday } from "../../api/hooks";
+import { Decisions } from "../../domain/Decisions";
 import { FirstSteps } from "../../domain/FirstSteps";
-import { StatusMark } from "../../domain/Verdict";
+import { useOnline } from "../../offline/useOnline";
 import { Await, Nothing } from "../../ui/Parts";
+import { siteTime } from "../../ui/settings";
+import { Blocks } from "./parts/InTheWay";
+import { JobAtHand } from "./parts/JobAtHand";
+import { Mine } from "./parts/Mine";
+import { Proven } from "./parts/Proven";
 
-/** What is due, and what waits for somebody to decide. */
+/** What is mine, what is next, will it be done. */
 export default function Today() {
   const { t } = useTranslation();
-  const jobs = useAtHand();
-  const waiting = useEnds({ status: "needs-decision", limit: 50 });
+  const today = useToday();
+  const online = useOnline();
   const role = useSession().data?.person?.role;
-  const plans = role === "lead" || role === "office";
   return (
     <>
       <h1>{t("today.title")}</h1>
-      <Await of={jobs}>
-        {(list) =>
-          list.length === 0 && role === "office" ? (
-            <FirstSteps />
-          ) : list.length === 0 ? (
-            <Nothing text={t(plans ? "today.noJobsLead" : "today.noJobs")}>
-              {plans && (
-                <Link to="/plan">
-                  <Button type="primary">{t("today.newJob")}</Button>
-                </Link>
-              )}
-              <p>
-                <Link to="/jobs">{t("today.allJobs")}</Link>
-              </p>
-            </Nothing>
-          ) : (
-            <div className="cols">
-              {list.map((j) => (
-                <section className="card" key={j.jobId}>
-                  <h2>
-                    <Link to={`/jobs/${j.jobId}`}>{j.customer}</Link>
-                  </h2>
-                  <p>{[j.site, t("today.due", { date: j.dueOn }), j.crewName].filter(Boolean).join(" · ")}</p>
-                  <div className="bar" aria-hidden="true">
-                    <i style={{ width: `${j.ends ? (100 * j.accepted) / j.ends : 0}%` }} />
-                  </div>
-                  <p>
-                    <b>{t("today.progress", { accepted: j.accepted, ends: j.ends })}</b>
-                    {j.atBench > 0 && ` · ${j.atBench} ${t("today.atBench")}`}
-                    {j.toRemake > 0 && ` · ${j.toRemake} ${t("today.toRemake")}`}
-                    {j.needsDecision > 0 && ` · ${j.needsDecision} ${t("today.needsDecision")}`}
-                  </p>
-                  {role !== "viewer" && (
-                    <Link to={`/bench/${j.jobId}`}>
-                      <Button type="primary">{t("today.goBench")}</Button>
-                    </Link>
-                  )}
-                </section>
-              ))}
-            </div>
-          )
-        }
-      </Await>
-      {jobs.data?.length === AT_HAND && <Link to="/jobs">{t("today.allJobs")}</Link>}
-      <section className="card">
-        <h2>{t("today.decisions")}</h2>
-        <Await of={waiting}>
-          {(list) =>
-            list.length === 0 ? (
-              <p className="faint">{t("today.nothingWaits")}</p>
-            ) : (
-              <ul className="list">
-                {list.map((e) => (
-                  <li key={e.endId} className="row">
-                    <Link to={`/handover/${e.endId}`}>{e.address}</Link>
-                    <span>{e.customer}</span>
-                    <span>{t(`method.${e.method}`)}</span>
-                    <StatusMark status={e.status} verdict={e.verdict} />
-                  </li>
+      <Await of={today}>
+        {(now) => (
+          <>
+            {!online && <p className="faint">{t("today.asOf", { time: siteTime(now.at) })}</p>}
+            {now.jobs.length === 0 ? (
+              <Empty role={role} />
+            ) : role === "viewer" ? (
+              <div className="cols">
+                {now.jobs.map((j) => (
+                  <Proven key={j.job.jobId} at={j} />
                 ))}
-              </ul>
-            )
-          }
-        </Await>
-      </section>
+              </div>
+            ) : role === "installer" ? (
+              <Installer now={now} />
+            ) : (
+              <>
+                {role === "lead" && <Mine today={now} />}
+                <Decisions waiting={now.waiting} />
+                <div className="cols wide">
+                  {now.jobs.map((j) => (
+                    <JobAtHand key={j.job.jobId} at={j} looms={role === "lead"} />
+                  ))}
+                </div>
+              </>
+            )}
+          </>
+        )}
+      </Await>
+      <Link to="/jobs">{t("today.allJobs")}</Link>
     </>
+  );
+}
+
+function Installer({ now }: { now: S["TodayView"] }) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <Mine today={now} />
+      {now.batches.length === 0 && now.next.length === 0 && <Nothing text={t("today.nothingToDo")} />}
+      {now.jobs
+        .filter((j) => j.blocks.length > 0)
+        .map((j) => (
+          <section className="card" key={j.job.jobId}>
+            <h2>
+              {t("block.title")} <span className="faint">{j.job.customer}</span>
+            </h2>
+            <Blocks job={j.job} blocks={j.blocks} />
+          </section>
+        ))}
+      {now.waiting.length > 0 && <Decisions waiting={now.waiting} />}
+    </>
+  );
+}
+
+function Empty({ role }: { role?: S["Role"] }) {
+  const { t } = useTranslation();
+  if (role === "office") return <FirstSteps />;
+  return (
+    <Nothing text={t(role === "lead" ? "today.noJobsLead" : "today.noJobs")}>
+      {role === "lead" && (
+        <Link to="/plan">
+          <Button type="primary">{t("today.newJob")}</Button>
+        </Link>
+      )}
+    </Nothing>
   );
 }

@@ -1,0 +1,92 @@
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Procedures;
+
+namespace Rhabdon.Core.Rework;
+
+/// <summary>Why something is advised.</summary>
+public enum Because
+{
+    /// <summary>Dirt is the first suspect of any failed look or reading.</summary>
+    DirtFirst,
+    /// <summary>It was cleaned, and is no better.</summary>
+    CleanedInVain,
+    /// <summary>What is seen can be polished off.</summary>
+    PolishesOff,
+    /// <summary>The core is chipped or cracked: polishing more is pointless.</summary>
+    CoreDamaged,
+    /// <summary>The longer wavelength loses well more than the shorter: a bend or a pinch, not the connector.</summary>
+    BendFirst,
+    /// <summary>The meter cannot tell the reading from its limit.</summary>
+    MeterCannotTell,
+    Damaged,
+    /// <summary>Two devices worked it at once: which of them counts is the lead's to say.</summary>
+    LeadSettles,
+}
+
+/// <summary>What is advised for an end that waits.</summary>
+/// <param name="Kind">Null where nothing is to be done to the connector: it is to be settled, or looked for elsewhere.</param>
+/// <param name="StepId">Where the run goes on, as of the choice.</param>
+/// <param name="Reason">What the record would say of it, to be said otherwise where it was otherwise.</param>
+public sealed record Advice(ReworkKind? Kind, string? StepId, Because Because, ReworkReason? Reason);
+
+/// <summary>
+/// Advises the cheapest thing that may cure: nothing that uses up slack before dirt, and no blade before a bend is ruled out. The procedure's
+/// films say what can be polished off.
+/// </summary>
+public static class Advices
+{
+    /// <summary>So much more at the longer wavelength says bend (ours; that it says so is common practice).</summary>
+    public const double BendDb = 0.3;
+
+    /// <param name="choices">What can be done, the cheapest first.</param>
+    /// <returns>Null for an end that waits for nobody, or about which nothing can be done.</returns>
+    public static Advice? Of(EndState state, Waiting? why, RunTable? table, IReadOnlyList<ReworkChoice> choices)
+    {
+        if (why is null || state.Current is not { } run)
+        {
+            return null;
+        }
+
+        if (why.For == WaitingFor.Conflict)
+        {
+            return new(null, null, Because.LeadSettles, null);
+        }
+
+        if (choices.Count == 0)
+        {
+            return null;
+        }
+
+        var cleaned = run.Loops.Any(l => l.To == Phase.Look);
+        var clean = new Advice(ReworkKind.Clean, null, Because.DirtFirst, ReworkReason.Contamination);
+        return why.For switch
+        {
+            WaitingFor.Damage => new(ReworkKind.CutOff, null, Because.Damaged, ReworkReason.DamagedAfterAcceptance),
+            WaitingFor.Face => Face(run.Inspection!.Verdict.Advice, cleaned, clean, table, choices),
+            _ when Bends(run) => new(null, null, Because.BendFirst, null),
+            WaitingFor.MarginalLoss when cleaned => new(null, null, Because.MeterCannotTell, null),
+            _ when !cleaned => clean,
+            _ => Cheapest(choices, Because.CleanedInVain, ReworkReason.NotSeatedOrGap),
+        };
+    }
+
+    private static Advice Face(EndFaceAdvice said, bool cleaned, Advice clean, RunTable? table, IReadOnlyList<ReworkChoice> choices) => said switch
+    {
+        EndFaceAdvice.CutOff or EndFaceAdvice.Replace => new(ReworkKind.CutOff, null, Because.CoreDamaged, ReworkReason.CoreChippedOrCracked),
+        EndFaceAdvice.MoreOnLastFilm => Film(table, choices, 1) ?? Cheapest(choices, Because.PolishesOff, ReworkReason.Scratched),
+        EndFaceAdvice.BackOneFilm => Film(table, choices, 2) ?? Film(table, choices, 1) ?? Cheapest(choices, Because.PolishesOff, ReworkReason.Scratched),
+        _ => cleaned ? Cheapest(choices, Because.CleanedInVain, ReworkReason.Contamination) : clean,
+    };
+
+    /// <summary>Back to a film, counted from the last one.</summary>
+    private static Advice? Film(RunTable? table, IReadOnlyList<ReworkChoice> choices, int fromLast) =>
+        table?.States.Where(s => s.Count?.Film is not null && choices.Any(c => c.Kind == ReworkKind.Back && c.StepId == s.Id)).Reverse().ElementAtOrDefault(fromLast - 1) is { } film
+            ? new(ReworkKind.Back, film.Id, Because.PolishesOff, ReworkReason.Scratched) : null;
+
+    private static Advice Cheapest(IReadOnlyList<ReworkChoice> choices, Because because, ReworkReason reason) =>
+        choices.Where(c => c is { Kind: ReworkKind.Back, OnLadder: true }).MinBy(c => c.Minutes) is { } back ? new(ReworkKind.Back, back.StepId, because, reason) : new(ReworkKind.CutOff, null, because, reason);
+
+    private static bool Bends(AttemptState run) =>
+        run.Losses.Select(l => (l.Judgement.WavelengthNm, l.Judgement.LossDb)).OrderBy(l => l.WavelengthNm).ToList() is [var shorter, .., var longer] && longer.LossDb - shorter.LossDb >= BendDb;
+}
