@@ -21,8 +21,8 @@ public class RedLightTests
 
     [Theory]
     [InlineData(0.6, 0.001, LightSeen.NoneVisible)]
-    [InlineData(0.6, 0.18, LightSeen.ClearlyDimmer)] // 30 % of the light, though the grey value falls only to 58 %
-    [InlineData(0.6, 0.42, LightSeen.StillBright)]
+    [InlineData(0.6, 0.09, LightSeen.ClearlyDimmer)] // 15 % of the light, though the grey value falls only to 42 %
+    [InlineData(0.6, 0.24, LightSeen.StillBright)]
     [InlineData(0.6, 0.58, LightSeen.Unchanged)]
     public void The_share_of_light_is_told_not_that_of_grey_values(double before, double after, LightSeen says)
     {

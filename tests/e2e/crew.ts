@@ -144,3 +144,16 @@ export async function workOn(page: Page, until: string | RegExp, wanted: Record<
   }
   throw new Error(`never came to ${until}`);
 }
+
+/** What reaches over the right edge: the page itself, the tab bar or main, or anything in them that no box of its own scrolls. */
+export const sideways = (page: Page) =>
+  page.evaluate(() => {
+    const boxes = [document.documentElement, ...document.querySelectorAll("main, nav.rail, header.strip")].filter((e) => e.scrollWidth > e.clientWidth + 1);
+    const loose = [...document.querySelectorAll("main *")].filter((e) => {
+      const { width, right } = e.getBoundingClientRect();
+      if (width === 0 || right <= innerWidth + 0.5) return false;
+      for (let p = e.parentElement; p && p.tagName !== "MAIN"; p = p.parentElement) if (["auto", "scroll", "hidden"].includes(getComputedStyle(p).overflowX)) return false;
+      return true;
+    });
+    return [...boxes, ...loose].slice(0, 3).map((e) => `${e.tagName} ${e.className} reaches ${Math.round(e.getBoundingClientRect().right)}, ${e.scrollWidth}`);
+  });

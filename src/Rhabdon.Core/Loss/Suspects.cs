@@ -10,11 +10,16 @@ namespace Rhabdon.Core.Loss;
 public sealed record MeasuredSum(IReadOnlyList<string> Parts, double LossDb, double KnownDb, double SigmaDb = 0.05);
 
 /// <param name="SigmaDb">How far the estimate may be off; near <see cref="Suspects.UsualSpreadDb"/> nothing has told of it.</param>
-/// <param name="OverDb">Loss beyond the limit of one pair, in standard errors.</param>
-public sealed record PartEstimate(string Part, double LossDb, double SigmaDb, double OverDb);
+/// <param name="OverDb">Loss beyond the limit of one pair, or of so many as are together here, in standard errors.</param>
+/// <param name="Together">Parts that every reading went through together: what they lose in all is known, and not which of them. Null for one part.</param>
+public sealed record PartEstimate(string Part, double LossDb, double SigmaDb, double OverDb, IReadOnlyList<string>? Together = null)
+{
+    internal int Count => Together?.Count ?? 1;
+}
 
-/// <param name="Suspect">The part to look at first; null when none stands out.</param>
-/// <param name="Sure">False when another explains the readings almost as well: clean and swap to tell them apart.</param>
+/// <param name="Parts">Parts that nothing tells apart stand there once, together: a total is not split in half between them.</param>
+/// <param name="Suspect">The part to look at first, or those that are together; null when none stands out.</param>
+/// <param name="Sure">False when another explains the readings almost as well, or it is one of several that are together.</param>
 /// <param name="Unexplained">Readings that the parts cannot make up, by their place in the list.</param>
 public sealed record SuspectAnswer(IReadOnlyList<PartEstimate> Parts, string? Suspect, bool Sure, IReadOnlyList<int> Unexplained);
 
@@ -77,9 +82,10 @@ public static class Suspects
         estimates = [.. estimates.OrderByDescending(p => p.LossDb)];
         unexplained.Sort();
         // The limit decides; of several over it the one that is most over.
-        var over = estimates.Where(p => p.LossDb > pairLimitDb).OrderByDescending(p => p.LossDb).ToList();
+        double Each(PartEstimate p) => p.LossDb / p.Count;
+        var over = estimates.Where(p => p.LossDb > p.Count * pairLimitDb).OrderByDescending(Each).ToList();
         var suspect = over.FirstOrDefault() ?? (unexplained.Count > 0 ? estimates[0] : null);
-        var sure = suspect is not null && estimates.All(p => p == suspect || suspect.LossDb - p.LossDb > Math.Max(0.15, suspect.SigmaDb));
+        var sure = suspect is { Together: null } && estimates.All(p => p == suspect || suspect.LossDb - Each(p) > Math.Max(0.15, suspect.SigmaDb));
         return new(estimates, suspect?.Part, sure, unexplained);
     }
 
@@ -159,10 +165,22 @@ public static class Suspects
         var x = NotNegative(normal, right);
         var spread = Matrix<double>.Build.DenseOfArray(normal).Inverse();
         Effort.Spend(parts.Count * parts.Count);
-        estimates.AddRange(parts.Select((p, j) =>
+        // Parts with the very same readings: only their sum was measured.
+        var through = parts.ConvertAll(_ => new List<(int Row, double Share)>());
+        for (var i = 0; i < rows.Count; i++)
         {
-            var sigma = Math.Sqrt(spread[j, j]);
-            return new PartEstimate(p, x[j], sigma, (x[j] - pairLimitDb) / sigma);
+            foreach (var (j, share) in rows[i])
+            {
+                through[j].Add((i, share));
+            }
+        }
+
+        estimates.AddRange(Enumerable.Range(0, parts.Count).GroupBy(j => string.Join(';', through[j])).Select(g =>
+        {
+            int[] together = [.. g];
+            var loss = together.Sum(j => x[j]);
+            var sigma = Math.Sqrt(together.Sum(j => together.Sum(k => spread[j, k])));
+            return new PartEstimate(string.Join(" + ", together.Select(j => parts[j])), loss, sigma, (loss - (together.Length * pairLimitDb)) / sigma, together.Length == 1 ? null : [.. together.Select(j => parts[j])]);
         }));
         unexplained.AddRange(Enumerable.Range(0, sums.Count).Where(i => Math.Abs(rows[i].Sum(r => r.Share * x[r.At]) - Told(i)) > 4).Select(i => group[i]));
     }

@@ -6962,6 +6962,7 @@ export interface components {
             sigmaDb: number;
             /** Format: double */
             overDb: number;
+            together?: null | string[];
         };
         Person: {
             /** Format: uuid */

@@ -1,11 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect } from "react";
 import { useTranslation } from "react-i18next";
-import { Route, Routes } from "react-router";
+import { Route, Routes, useLocation } from "react-router";
 import { stale, whenSignedOut } from "../api/client";
 import { useSession } from "../api/hooks";
 import { Entrance } from "../features/accounts/Entrance";
 import { Await, Loading, Nothing } from "../ui/Parts";
+import { RoomBoundary } from "./RoomBoundary";
 import { Shell } from "./Shell";
 
 const Today = lazy(() => import("../features/today/Today"));
@@ -33,42 +34,45 @@ export function App() {
   const { t } = useTranslation();
   const session = useSession();
   const client = useQueryClient();
+  const room = useLocation().pathname;
   useEffect(() => whenSignedOut(() => stale(client, "/api/session")), [client]);
   return (
     <Await of={session}>
       {(s) =>
         s.signedIn && s.person ? (
           <Shell person={s.person} company={s.companyName ?? ""}>
-            <Suspense fallback={<Loading />}>
-              {/* Who has to have one-time codes comes to nothing else before. */}
-              <Routes location={s.codeNeeded ? "/account" : undefined}>
-                <Route index element={<Today />} />
-                <Route path="jobs" element={<Jobs />} />
-                <Route path="jobs/:jobId" element={<JobPage />} />
-                <Route path="prep/:endId" element={<Prep />} />
-                <Route path="handover" element={<Handover />} />
-                <Route path="handover/:endId" element={<EndRecord />} />
-                {s.person.role === "office" && <Route path="office/:part?" element={<Office />} />}
-                {s.person.role !== "viewer" && (
-                  <>
-                    <Route path="plan/:jobId?" element={<Plan />} />
-                    <Route path="bench/:jobId?/:placeId?/:endId?" element={<Bench />} />
-                    <Route path="look/:endId?" element={<Look />} />
-                    <Route path="measure/:endId?" element={<Measure />} />
-                    <Route path="rework" element={<Rework />} />
-                    <Route path="methods" element={<Methods />} />
-                    <Route path="methods/:procedureId/:version" element={<Method />} />
-                    <Route path="methods/:procedureId/:version/edit" element={<Edit />} />
-                    <Route path="methods/compare" element={<Compare />} />
-                    <Route path="methods/limits" element={<Limits />} />
-                    <Route path="kit" element={<Kit />} />
-                  </>
-                )}
-                <Route path="account" element={<Account />} />
-                <Route path="about" element={<About />} />
-                <Route path="*" element={<Nothing text={t("app.notFound")} />} />
-              </Routes>
-            </Suspense>
+            <RoomBoundary room={room}>
+              <Suspense fallback={<Loading />}>
+                {/* Who has to have one-time codes comes to nothing else before. */}
+                <Routes location={s.codeNeeded ? "/account" : undefined}>
+                  <Route index element={<Today />} />
+                  <Route path="jobs" element={<Jobs />} />
+                  <Route path="jobs/:jobId" element={<JobPage />} />
+                  <Route path="prep/:endId" element={<Prep />} />
+                  <Route path="handover" element={<Handover />} />
+                  <Route path="handover/:endId" element={<EndRecord />} />
+                  {s.person.role === "office" && <Route path="office/:part?" element={<Office />} />}
+                  {s.person.role !== "viewer" && (
+                    <>
+                      <Route path="plan/:jobId?" element={<Plan />} />
+                      <Route path="bench/:jobId?/:placeId?/:endId?" element={<Bench />} />
+                      <Route path="look/:endId?" element={<Look />} />
+                      <Route path="measure/:endId?" element={<Measure />} />
+                      <Route path="rework" element={<Rework />} />
+                      <Route path="methods" element={<Methods />} />
+                      <Route path="methods/:procedureId/:version" element={<Method />} />
+                      <Route path="methods/:procedureId/:version/edit" element={<Edit />} />
+                      <Route path="methods/compare" element={<Compare />} />
+                      <Route path="methods/limits" element={<Limits />} />
+                      <Route path="kit" element={<Kit />} />
+                    </>
+                  )}
+                  <Route path="account" element={<Account />} />
+                  <Route path="about" element={<About />} />
+                  <Route path="*" element={<Nothing text={t("app.notFound")} />} />
+                </Routes>
+              </Suspense>
+            </RoomBoundary>
           </Shell>
         ) : (
           <Entrance needsSetup={s.needsSetup} />

@@ -112,7 +112,7 @@ export function DecisionCard({
       )}
       {clean && cutOff && (
         <>
-          <div className="row middle" role="group" aria-label={t("look.reason")}>
+          <div className="row middle">
             <span className="faint">{t("look.reason")}</span>
             <Select
               aria-label={t("look.reason")}

@@ -33,7 +33,7 @@ export function EndPick(props: {
       <Select
         aria-label={props.label}
         className="w-xxl"
-        placeholder={props.label}
+        placeholder={t("app.choose")}
         showSearch={{ optionFilterProp: "label" }}
         value={options.some((o) => o.value === props.value) ? props.value : undefined}
         options={options}

@@ -35,7 +35,17 @@ export function FaceMap(props: {
 }) {
   const { t } = useTranslation();
   const [at, setAt] = useState<Place | null>(null);
+  const [zoom, setZoom] = useState(1);
+  const [centre, setCentre] = useState<Place>({ xUm: 0, yUm: 0 });
+  const grip = useRef<{ place: Place; moved: boolean } | null>(null);
   const svg = useRef<SVGSVGElement>(null);
+  const reach = REACH / zoom;
+  const mark = typeof props.chosen === "number" ? props.marks[props.chosen] : undefined;
+  const to = (next: number) => {
+    setZoom(next);
+    // Onto what is chosen; without a choice, onto the core.
+    setCentre(next === 1 || !mark ? (next === 1 ? { xUm: 0, yUm: 0 } : centre) : middle(mark));
+  };
   const placeOf = (e: PointerEvent) => {
     const matrix = svg.current?.getScreenCTM()?.inverse();
     if (!matrix) return null;
@@ -58,20 +68,45 @@ export function FaceMap(props: {
     <div className="face">
       <svg
         ref={svg}
-        viewBox={`${-REACH} ${-REACH} ${2 * REACH} ${2 * REACH}`}
+        viewBox={`${centre.xUm - reach} ${centre.yUm - reach} ${2 * reach} ${2 * reach}`}
         role="img"
         aria-label={props.label}
-        onPointerMove={(e) => setAt(placeOf(e))}
-        onPointerLeave={() => setAt(null)}
-        onPointerDown={(e) => {
+        style={zoom > 1 ? { touchAction: "none" } : undefined}
+        onPointerMove={(e) => {
           const p = placeOf(e);
-          if (p && props.onPick) props.onPick(p, nearest(p));
+          const from = grip.current;
+          if (!p || !from || zoom === 1) return setAt(p);
+          const away = Math.hypot(p.xUm - from.place.xUm, p.yUm - from.place.yUm);
+          if (!from.moved && away * zoom < 4) return;
+          from.moved = true;
+          setAt(null);
+          setCentre((c) => ({ xUm: hold(c.xUm + from.place.xUm - p.xUm), yUm: hold(c.yUm + from.place.yUm - p.yUm) }));
+        }}
+        onPointerLeave={() => {
+          grip.current = null;
+          setAt(null);
+        }}
+        onPointerDown={(e) => {
+          const place = placeOf(e);
+          grip.current = place && { place, moved: false };
+        }}
+        onPointerUp={() => {
+          const from = grip.current;
+          grip.current = null;
+          if (from && !from.moved && props.onPick) props.onPick(from.place, nearest(from.place));
         }}
       >
         <Content {...props} />
         {props.begun && <circle cx={props.begun.xUm} cy={props.begun.yUm} r={1.5} className="mark chosen" />}
       </svg>
-      {at && (
+      <div className="zooms" role="group" aria-label={t("look.zoom")}>
+        {[1, 2, 4, 8].map((z) => (
+          <button key={z} type="button" aria-pressed={zoom === z} onClick={() => to(z)}>
+            {z}×
+          </button>
+        ))}
+      </div>
+      {at && zoom < 4 && (
         <svg
           className="loupe"
           viewBox={`${at.xUm - LOUPE / 2} ${at.yUm - LOUPE / 2} ${LOUPE} ${LOUPE}`}
@@ -85,6 +120,14 @@ export function FaceMap(props: {
     </div>
   );
 }
+
+/** The frame stays within the picture. */
+const hold = (um: number) => Math.max(-REACH, Math.min(REACH, um));
+
+const middle = (m: Mark): Place =>
+  isLine(m)
+    ? { xUm: ((m.x0Um ?? 0) + (m.x1Um ?? 0)) / 2, yUm: ((m.y0Um ?? 0) + (m.y1Um ?? 0)) / 2 }
+    : { xUm: m.xUm ?? 0, yUm: m.yUm ?? 0 };
 
 function Content(props: Parameters<typeof FaceMap>[0] & { thin?: boolean }) {
   const { picture: p, zones, marks, overlay } = props;

@@ -31,7 +31,7 @@ export function JobPick(props: {
       <Select
         aria-label={props.label}
         className={roomy(props.room ?? "l")}
-        placeholder={props.label}
+        placeholder={t(props.allowClear ? "app.any" : "app.choose")}
         value={props.value}
         allowClear={props.allowClear}
         showSearch={{ filterOption: false, onSearch: setTyped }}

@@ -1,7 +1,8 @@
-import { Alert, App, Button, Empty, type FormInstance, Input, Select, Spin } from "antd";
+import { Alert, App, Button, type FormInstance, Input, Select } from "antd";
 import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
 import { ApiError, NoSignal } from "../api/client";
+import { serverAway } from "../api/send";
 import { type Room, roomy } from "./room";
 import { strandPaint } from "./theme";
 
@@ -14,10 +15,10 @@ export function Await<T>({ of, children }: { of: Asked<T>; children: (data: T) =
   if (of.error) {
     return (
       <Alert
-        type="error"
+        type={of.error instanceof NoSignal ? "warning" : "error"}
         showIcon
-        title={t("app.faultTitle")}
-        description={of.error instanceof NoSignal ? t("app.offline") : (of.error as Error).message}
+        title={t(of.error instanceof ApiError ? "app.refusedTitle" : "app.faultTitle")}
+        description={whyNot(of.error, t)}
         action={<Button onClick={() => of.refetch()}>{t("app.retry")}</Button>}
       />
     );
@@ -25,11 +26,22 @@ export function Await<T>({ of, children }: { of: Asked<T>; children: (data: T) =
   return of.isPending ? <Loading /> : null;
 }
 
+/** No signal, the server away, and a refusal are three things; each is said as what it is. */
+const whyNot = (error: unknown, t: (key: string) => string) =>
+  error instanceof NoSignal
+    ? t(serverAway.now() ? "app.serverAwayText" : "app.noSignalText")
+    : error instanceof Error
+      ? error.message
+      : String(error);
+
+/** Where an answer is to come, its shape stands in outline. */
 export function Loading() {
   const { t } = useTranslation();
   return (
-    <div role="status">
-      <Spin />
+    <div role="status" className="skeleton">
+      <i />
+      <i />
+      <i />
       <span className="unseen">{t("app.loading")}</span>
     </div>
   );
@@ -74,9 +86,15 @@ export function Grid<T>(props: {
 
 export function Nothing({ text, children }: { text: string; children?: ReactNode }) {
   return (
-    <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description={text}>
+    <div className="nothing">
+      {/* Three strands that nobody has begun. */}
+      <svg width="72" height="48" viewBox="0 0 72 48" aria-hidden="true">
+        <path d="M4 6h64" />
+        <path d="M20 6v14q0 6 5 8M36 6v34M52 6v20q0 6-5 9" strokeDasharray="3 4" />
+      </svg>
+      <p>{text}</p>
       {children}
-    </Empty>
+    </div>
   );
 }
 
@@ -109,7 +127,7 @@ export function useFault() {
         message.error(rest.length > 0 ? rest.map((r) => r.message).join(" ") : error.message);
       }
     } else {
-      message.error(error instanceof NoSignal ? t("app.offline") : String(error));
+      message.error(whyNot(error, t));
     }
   };
 }
@@ -129,6 +147,7 @@ export function Pick(props: {
   allowClear?: boolean;
   room?: Room;
 }) {
+  const { t } = useTranslation();
   return (
     <div className="pick">
       <div className="faint">{props.label}</div>
@@ -139,7 +158,7 @@ export function Pick(props: {
         options={props.options}
         onChange={(v) => props.onChange(v)}
         allowClear={props.allowClear}
-        placeholder={props.label}
+        placeholder={t(props.allowClear ? "app.any" : "app.choose")}
         showSearch={props.options.length > 8 ? { optionFilterProp: "label" } : false}
       />
     </div>

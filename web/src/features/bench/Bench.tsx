@@ -93,7 +93,7 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
       <div>
         {all.length > 0 && (
           <div className="row batches">
-            {all.map((b, i) => (
+            {all.map((b) => (
               <Button
                 key={b.batchId}
                 type={!choosing && b.batchId === active ? "primary" : "default"}
@@ -104,7 +104,7 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
                   go();
                 }}
               >
-                {t("bench.batchName", { no: i + 1, strands: spans(b.runs.map((r) => r.end.strand.number)) })}
+                {t("bench.batchName", { no: b.no, strands: spans(b.runs.map((r) => r.end.strand.number)) })}
               </Button>
             ))}
             <Button

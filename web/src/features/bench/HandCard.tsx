@@ -10,6 +10,7 @@ import type { Step } from "../../offline/db";
 import { StrandName } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
 import { Clock, clockText, leftS, Strokes, useCount, useRinging, useSheet } from "./Counters";
+import { HandsFree, taught, useAloud } from "./HandsFree";
 import { Preflight } from "./Preflight";
 import { Proof } from "./Proof";
 import { NO_SPLICE, SpliceRead, spliceSaid } from "./SpliceRead";
@@ -69,6 +70,15 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
     for (const part of [".hand .answers", ".hand .act"])
       document.querySelector(part)?.scrollIntoView({ block: "nearest" });
   }, [shownAct]);
+
+  useAloud(
+    !over && at && shown
+      ? `${t("bench.strand", { number: at.end.strand.number })}. ${words(shown.act)}. ${check?.question ?? ""}`
+      : "",
+    cooking
+      .filter((r) => leftS(r.attempt.timer?.endsAt as string, now) === 0)
+      .map((r) => t("bench.aloudUp", { strand: r.end.strand.number })),
+  );
 
   const leave = () => {
     count.clear();
@@ -133,8 +143,15 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
       z: undo,
       "?": () => setHelp((h) => !h),
     };
-    const chosenAnswer = check?.answers[Number(e.key) - 1];
-    const run = chosenAnswer ? () => answer(chosenAnswer) : pressed[e.key.toLowerCase()];
+    const byPedal = taught(e.key);
+    const chosenAnswer = check?.answers[Number(byPedal?.startsWith("answer") ? byPedal.slice(6) : e.key) - 1];
+    const run = chosenAnswer
+      ? () => answer(chosenAnswer)
+      : byPedal === "done"
+        ? () => (shared ? done(true) : batch.toStart && !timerRuns ? start() : done(false))
+        : byPedal === "next"
+          ? () => move(1, "strand")
+          : pressed[e.key.toLowerCase()];
     if (run && !e.defaultPrevented) {
       e.preventDefault();
       run();
@@ -293,7 +310,7 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
               )}
             </>
           )}
-          <p className="faint small above">{t("bench.typical")}</p>
+          {shown && hasNumber(shown) && <p className="faint small above">{t("bench.typical")}</p>}
         </>
       ) : best?.readyAt ? (
         <>
@@ -313,7 +330,12 @@ export function HandCard({ bench, batch, chosen, onChoose }: Props) {
           {t("bench.keys")} (?)
         </Button>
       </div>
-      {help && <Keys />}
+      {help && (
+        <>
+          <Keys />
+          <HandsFree />
+        </>
+      )}
     </aside>
   );
 }
@@ -334,6 +356,10 @@ function useLastSaid(bench: S["PanelBench"], endId: string | undefined) {
   const said = state?.answers.find((a) => a.id === step.answerId)?.label ?? words(state?.act);
   return said && `${end.strand.number} ${said}`;
 }
+
+/** Only what has a number can be other than the sheet says. */
+const hasNumber = (s: S["RunState"]) =>
+  s.dimensions.length > 0 || s.count !== null || s.timer !== null || s.strip?.notchMm != null;
 
 const place = (table: S["RunTable"] | undefined, stateId: string | null) =>
   stateId === null ? 999 : (table?.states.findIndex((s) => s.id === stateId) ?? 999);

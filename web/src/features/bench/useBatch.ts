@@ -36,8 +36,20 @@ const openRun = (end: S["EndView"]) => {
   return wants ? attempt : undefined;
 };
 
+/** Which batch of its panel each was, from 1, by when it was begun: a batch keeps its number when others are over. */
+function numbersOf(ends: S["EndView"][]) {
+  const begun = new Map<string, string>();
+  for (const a of ends.flatMap((e) => e.state.attempts)) {
+    const id = a.batchId ?? a.runId;
+    const at = begun.get(id);
+    if (!at || a.startedAt < at) begun.set(id, a.startedAt);
+  }
+  return new Map([...begun].sort((a, b) => (a[1] < b[1] ? -1 : 1)).map(([id], i) => [id, i + 1]));
+}
+
 /** The batches under way on a panel, the one worked last first. A run from before there were batches is a batch of its own. */
-export function batchesOf(ends: S["EndView"][]): { batchId: string; runs: Run[] }[] {
+export function batchesOf(ends: S["EndView"][]): { batchId: string; no: number; runs: Run[] }[] {
+  const numbers = numbersOf(ends);
   const groups = new Map<string, Run[]>();
   for (const end of ends) {
     const attempt = openRun(end);
@@ -48,7 +60,7 @@ export function batchesOf(ends: S["EndView"][]): { batchId: string; runs: Run[] 
   const latest = (runs: Run[]) =>
     runs.reduce((max, r) => ((r.end.state.lastAt ?? "") > max ? (r.end.state.lastAt ?? "") : max), "");
   return [...groups]
-    .map(([batchId, runs]) => ({ batchId, runs }))
+    .map(([batchId, runs]) => ({ batchId, no: numbers.get(batchId) ?? 0, runs }))
     .sort((a, b) => (latest(a.runs) < latest(b.runs) ? 1 : -1));
 }
 

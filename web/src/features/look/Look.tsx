@@ -216,7 +216,7 @@ function Face({ end }: { end: S["EndView"] }) {
         </div>
       )}
       {attempt && ready && (end.state.status === "needs-decision" || attempt.inspection) && (
-        <DecisionCard key={attempt.runId} end={end} />
+        <DecisionCard key={`decide ${attempt.runId}`} end={end} />
       )}
     </>
   );

@@ -1,5 +1,5 @@
 import { App, Button, InputNumber, Segmented, Select, Switch } from "antd";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { useLimits } from "../../api/hooks";
@@ -88,6 +88,20 @@ export function PictureLook(props: {
       setAdding(null);
     }
   };
+  const remove = (i: number) => {
+    setMarks((old) => old.filter((_, n) => n !== i));
+    setChosen(null);
+  };
+  useEffect(() => {
+    if (chosen === null) return;
+    const press = (e: KeyboardEvent) => {
+      if (e.key !== "Delete" || (e.target as HTMLElement).closest("input,textarea,[role=combobox]")) return;
+      setMarks((old) => old.filter((_, n) => n !== chosen));
+      setChosen(null);
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, [chosen]);
   const change = (i: number, next: Mark) => setMarks(marks.map((m, n) => (n === i ? next : m)));
   const save = async () => {
     if (!taken || !answer) return;
@@ -258,14 +272,7 @@ export function PictureLook(props: {
                     value={Math.round(sizeOf(m) * 10) / 10}
                     onChange={(v) => v && change(i, isLine(m) ? { ...m, widthUm: v } : { ...m, diameterUm: v })}
                   />
-                  <Button
-                    onClick={() => {
-                      setMarks(marks.filter((_, n) => n !== i));
-                      setChosen(null);
-                    }}
-                  >
-                    {t("app.remove")}
-                  </Button>
+                  <Button onClick={() => remove(i)}>{t("app.remove")}</Button>
                 </div>
               )}
             </li>

@@ -69,7 +69,7 @@ export function Meter({ end }: { end: S["EndView"] }) {
       </div>
       {end.state.status === "needs-decision" && (
         <div className="above">
-          <DecisionCard key={attempt.runId} end={end} />
+          <DecisionCard key={`decide ${attempt.runId}`} end={end} />
         </div>
       )}
     </>

@@ -14,6 +14,7 @@ import { FilePick } from "../../ui/FilePick";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { dB } from "../../ui/settings";
 import { toMeasure } from "./model";
+import { SuspectBars } from "./parts/SuspectBars";
 
 type Reading = {
   endId: string;
@@ -35,13 +36,19 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const tell = useLedger();
   const panel = usePlace(end.placeId);
   const [typed, setTyped] = useState<Record<string, number | null>>({});
-  const [csv, setCsv] = useState("");
+  // What was pasted is there again after a look at another tab; this window alone has it.
+  const kept = `rhabdon.pasted.${end.placeId}`;
+  const [csv, setPasted] = useState(() => sessionStorage.getItem(kept) ?? "");
+  const setCsv = (text: string) => {
+    sessionStorage.setItem(kept, text);
+    setPasted(text);
+  };
   const [columns, setColumns] = useState<S["ReadingColumns"] | null>(null);
   const [answer, setAnswer] = useState<S["ReadingsAnswer"] | null>(null);
   const [nm, setNm] = useState(end.testWavelengthsNm[0] ?? 850);
-  const [kept, setReference] = useState(keptReference);
+  const [last, setReference] = useState(keptReference);
   // Where nobody said otherwise, what is typed is the loss that a zeroed meter shows.
-  const reference = { ...kept, shows: kept.shows ?? ("db" as const) };
+  const reference = { ...last, shows: last.shows ?? ("db" as const) };
   const { levelOf, old } = useReferenceState(reference, end.testWavelengthsNm);
   const [farSaid, sayFar] = useState(farUnsaid);
   // Which event each row of the table became, so that the row can say what came of it.
@@ -354,21 +361,18 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                   <>
                     <p className={s.answer.suspect ? "tone-bad" : "tone-good"}>
                       {s.answer.suspect
-                        ? t(s.answer.sure ? "suspect.sure" : "suspect.unsure", { part: s.answer.suspect })
+                        ? t(
+                            s.answer.parts.find((x) => x.part === s.answer?.suspect)?.together
+                              ? "suspect.link"
+                              : s.answer.sure
+                                ? "suspect.sure"
+                                : "suspect.unsure",
+                            { part: s.answer.suspect },
+                          )
                         : t("suspect.none")}
                     </p>
                     <p className="faint">{t("suspect.from", { count: s.links })}</p>
-                    <div className="scroll">
-                      <Grid
-                        rowKey={(r) => r.part}
-                        rows={s.answer.parts.slice(0, 12)}
-                        columns={[
-                          { title: t("suspect.part"), render: (r) => r.part },
-                          { title: t("suspect.loss"), right: true, render: (r) => `${dB(r.lossDb)} dB` },
-                          { title: t("suspect.sigma"), right: true, render: (r) => `± ${dB(r.sigmaDb)}` },
-                        ]}
-                      />
-                    </div>
+                    <SuspectBars parts={s.answer.parts.slice(0, 12)} />
                   </>
                 ) : (
                   <p className="faint">{t("suspect.nothing")}</p>

@@ -15,6 +15,7 @@ import { Assign } from "./Assign";
 import { addRow, changeRow, type RowKind, removeRow } from "./api";
 import { CableEdit } from "./CableEdit";
 import { Channel } from "./Channel";
+import { RemoveEnds } from "./RemoveEnds";
 
 /** Spaces, panels, cables, and the connectors that go on them. */
 export function Layout({ detail }: { detail: S["JobDetail"] }) {
@@ -227,6 +228,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
                   <summary>
                     {t("plan.strandsOf", { code: c.code })} ({ends.length})
                   </summary>
+                  <RemoveEnds jobId={jobId} ends={ends} />
                   <ul className="list">
                     {ends.map((e) => {
                       const p = detail.panels.find((x) => x.panelId === e.placeId);

@@ -38,8 +38,10 @@ export default function Today() {
               <Installer now={now} />
             ) : (
               <>
-                {role === "lead" && <Mine today={now} />}
-                <Decisions waiting={now.waiting} />
+                <div className="cols wide">
+                  {role === "lead" && <Mine today={now} />}
+                  <Decisions waiting={now.waiting} />
+                </div>
                 <div className="cols wide">
                   {now.jobs.map((j) => (
                     <JobAtHand key={j.job.jobId} at={j} looms={role === "lead"} />

@@ -1,0 +1,61 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, type Page, test } from "@playwright/test";
+import { api, sideways, signIn } from "./crew";
+
+/** Every screen, by who sees it. Where something is opened first, its button. */
+async function screens(page: Page, login: string): Promise<[path: string, open?: string][]> {
+  const [job] = await api(page, "/api/jobs/at-hand");
+  const first = async (status: string) => (await api(page, `/api/ends?jobId=${job.jobId}&status=${status}&limit=1`))[0]?.endId;
+  if (login === "warden") return [["/"], ["/jobs"], [`/jobs/${job.jobId}`], ["/handover"], [`/handover/${await first("accepted")}`], ["/about"]];
+  if (login === "mira") return [["/"], ["/jobs"], ["/office/people"], ["/account"], ["/office/audit"], ["/office/scripts"], ["/office/server"], ["/methods/limits", "House limits from these"]];
+  const bench = await api(page, `/api/ends/${await first("at-bench")}`);
+  if (login === "tamsin") return [["/"], ["/bench"], [`/bench/${bench.jobId}/${bench.placeId}/${bench.endId}`], ["/look"], ["/measure"], ["/kit"]];
+  const decide = await first("needs-decision");
+  return [
+    ["/"], ["/jobs"], [`/jobs/${job.jobId}`], ["/plan"], [`/plan/${job.jobId}`], [`/prep/${bench.endId}`], [`/bench/${bench.jobId}/${bench.placeId}/${bench.endId}`],
+    ...["eye", "picture", "cleave", "light"].map((how): [string] => [`/look/${bench.endId}?how=${how}`]), [`/look/${await first("to-look")}?how=eye`], [`/look/${decide}`],
+    [`/measure/${await first("to-measure")}`], [`/measure/${await first("to-accept")}?how=panel`], [`/measure/${decide}?how=trace`], ["/rework"], ["/kit"], ["/methods"], ["/methods/cold-cure-3mm/1"],
+    ["/methods/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1"], ["/handover"], [`/handover/${await first("accepted")}`], [`/handover/${decide}`],
+  ];
+}
+
+/** Answers of a check that a thumb cannot reach because something lies over them. */
+const covered = (page: Page) =>
+  page.evaluate(() =>
+    [...document.querySelectorAll(".hand .answers button")].flatMap((b) => {
+      b.scrollIntoView({ block: "nearest" });
+      const r = b.getBoundingClientRect();
+      return [r.top + 3, r.bottom - 3].every((y) => b.contains(document.elementFromPoint(r.left + r.width / 2, y))) ? [] : [b.textContent];
+    }),
+  );
+
+// Both themes and the three sizes; axe where the screen is narrowest and where it is darkest.
+for (const [width, height, look, axe] of [[390, 844, "light", true], [640, 400, "light", false], [1280, 800, "dark", true]] as const)
+  test(`every screen as every role at ${width}×${height}, ${look}: nothing runs off the side, lies under a bar${axe ? " or fails axe" : ""}`, async ({ browser }) => {
+    test.slow();
+    const wrong: string[] = [];
+    for (const login of ["joss", "mira", "tamsin", "warden"]) {
+      const context = await browser.newContext({ viewport: { width, height }, hasTouch: width < 1280 });
+      const page = await context.newPage();
+      await page.addInitScript((l) => localStorage.setItem("rhabdon.look", l), look);
+      const scan = async (path: string) => {
+        await page.waitForLoadState("networkidle");
+        await expect(page.locator("main h1, main .act, main .card, form").first()).toBeAttached();
+        for (const what of await sideways(page)) wrong.push(`${login} ${path}: ${what}`);
+        for (const what of await covered(page)) wrong.push(`${login} ${path}: "${what}" is covered`);
+        if (!axe) return;
+        const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]).analyze();
+        for (const v of found.violations.filter((x) => x.impact === "serious" || x.impact === "critical")) wrong.push(`${login} ${path}: ${v.id} ${v.nodes[0]?.html.slice(0, 160)}`);
+      };
+      await page.goto("/");
+      if (login === "joss") await scan("sign-in");
+      await signIn(page, login);
+      for (const [path, open] of await screens(page, login)) {
+        await page.goto(path);
+        if (open) await page.getByRole("button", { name: open }).click();
+        await scan(path);
+      }
+      await context.close();
+    }
+    expect(wrong).toEqual([]);
+  });
