@@ -52,6 +52,7 @@ public class LossTests
         Assert.Equal(("far", true), (traced.Suspect, traced.Sure));
         Assert.Null(Suspects.Find([new(["near", "far"], 0.6, 0.1)]).Suspect);
         Assert.All(traced.Parts, p => Assert.True(p.LossDb >= 0 && p.SigmaDb > 0));
+        Assert.Equal("sums[0].parts", Assert.Throws<RefusedException>(() => Suspects.Find([new(["near", null!], 0.6, 0.1)])).Refusals[0].Field);
     }
 
     [Fact]

@@ -310,12 +310,12 @@ public class JudgementTests(TestHost host)
         var judged = new LightJudged(run[0].Id.As<Ids.Run>(), LightSeen.Unchanged, photos with { BeforeLevel = 0.5, AfterLevel = 0.5, ExposureRatio = 1, BurntShare = 0 });
         Assert.Equal(("quarantined", "body.photos.beforeId"), await Told(installer, c.Event(end, EventKind.LightJudged, judged)));
         var kept = $"/api/ends/{end}/red-light?beforeId={beforeId}&id={afterId}&{Window}";
-        Assert.Equal("beforeId", (await Sent(kept, new ByteArrayContent(Photo(120))))["field"]!.GetValue<string>());
+        Assert.Equal("beforeId", (await Sent(kept, new ByteArrayContent(Photo(100))))["field"]!.GetValue<string>());
         Assert.Equal(beforeId, (await Sent($"/api/ends/{end}/photos?id={beforeId}", new ByteArrayContent(Photo(230))))["pictureId"].Deserialize<EvidenceId>());
-        Assert.Equal("beforeId", (await Sent(kept.Replace(end.ToString(), c.Ends[1].ToString()), new ByteArrayContent(Photo(120))))["field"]!.GetValue<string>());
-        var taken = await Sent(kept, new ByteArrayContent(Photo(120)));
+        Assert.Equal("beforeId", (await Sent(kept.Replace(end.ToString(), c.Ends[1].ToString()), new ByteArrayContent(Photo(100))))["field"]!.GetValue<string>());
+        var taken = await Sent(kept, new ByteArrayContent(Photo(100)));
         Assert.Equal("clearly-dimmer", taken["says"]!.GetValue<string>());
-        Assert.Equal(0.22, taken["ratio"]!.GetValue<double>(), 0.06);
+        Assert.Equal(0.15, taken["ratio"]!.GetValue<double>(), 0.045);
         Assert.Equal(afterId, taken["afterId"].Deserialize<EvidenceId>());
         Assert.Equal(HttpStatusCode.OK, (await installer.Send("GET", $"/api/pictures/{photos.BeforeId}")).StatusCode);
         var loose = await Sent($"/api/calc/red-light?{Window}", Form(("before", Photo(230)), ("after", Photo(225))));

@@ -60,9 +60,9 @@ public static class Suspects
                 faults.Add(new("out-of-range", $"sums[{i}].lossDb", "A loss is −5 to 80 dB, and so is what is known of it, its uncertainty above 0 and at most 5 dB."));
             }
 
-            if (sums[i].Parts.Count == 0)
+            if (sums[i].Parts.Count == 0 || sums[i].Parts.Any(string.IsNullOrEmpty))
             {
-                faults.Add(new("parts-none", $"sums[{i}].parts", "A reading goes through at least one part."));
+                faults.Add(new("parts-none", $"sums[{i}].parts", "A reading goes through at least one part, and each has a name."));
             }
         }
 

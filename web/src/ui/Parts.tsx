@@ -47,6 +47,16 @@ export function Loading() {
   );
 }
 
+/** What may be wider than the screen scrolls in a box of its own, which the keyboard reaches, too. */
+export function Sideways({ children, card }: { children: ReactNode; card?: boolean }) {
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a box that scrolls has to be reached to be scrolled
+    <div className={card ? "card scroll" : "scroll"} tabIndex={0}>
+      {children}
+    </div>
+  );
+}
+
 /** A plain table. The component library's own injects styles that the content policy refuses. */
 export function Grid<T>(props: {
   rows: T[];
@@ -57,7 +67,7 @@ export function Grid<T>(props: {
   if (props.rows.length === 0 && props.empty) return <Nothing text={props.empty} />;
   const align = (c: { right?: boolean }) => (c.right ? "right" : undefined);
   return (
-    <div className="scroll">
+    <Sideways>
       <table className="grid">
         <thead>
           <tr>
@@ -80,7 +90,7 @@ export function Grid<T>(props: {
           ))}
         </tbody>
       </table>
-    </div>
+    </Sideways>
   );
 }
 

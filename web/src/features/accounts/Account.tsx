@@ -58,7 +58,7 @@ export default function Account() {
         </Form>
       </section>
       <OwnCodes />
-      <section className="card scroll">
+      <section className="card">
         <h2>{t("account.signedInOn")}</h2>
         <Await of={signIns}>
           {(list) => (

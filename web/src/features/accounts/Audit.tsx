@@ -27,7 +27,7 @@ export default function Audit() {
     <>
       <h1>{t("audit.title")}</h1>
       <p className="faint">{t("audit.text")}</p>
-      <section className="card scroll">
+      <section className="card">
         <div className="row middle below">
           <Select
             aria-label={t("audit.person")}

@@ -115,7 +115,7 @@ export default function Crew() {
           </Form>
         </section>
       </div>
-      <section className="card scroll">
+      <section className="card">
         <h2>{t("account.people")}</h2>
         <div className="row middle">
           <Find label={t("account.find")} value={typed} onChange={setTyped} />
@@ -225,7 +225,7 @@ function Watched({ person, onDone }: { person: S["Person"]; onDone: () => void }
     <Modal open title={t("account.signInsOf", { name: person.name })} onCancel={onDone} footer={null} width={720}>
       <Await of={signIns}>
         {(list) => (
-          <div className="scroll">
+          <div>
             <SignInList list={list} />
             <div className="row">
               {list.length > 0 && <Button onClick={endAll}>{t("account.endAll")}</Button>}

@@ -78,7 +78,7 @@ export function Tokens() {
           </Button>
         </Form>
       </section>
-      <section className="card scroll">
+      <section className="card">
         <h2>{t("office.tokens")}</h2>
         <Await of={tokens}>
           {(list) => (

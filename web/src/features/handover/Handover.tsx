@@ -67,7 +67,7 @@ export default function Handover() {
       </div>
       <Await of={ends}>
         {(pages) => (
-          <div className="card scroll">
+          <div className="card">
             <Grid
               rowKey={(e) => e.endId}
               rows={pages.pages.flat()}

@@ -23,7 +23,7 @@ export default function Jobs() {
           pages.pages[0]?.length === 0 ? (
             <Nothing text={t(find ? "jobs.noneFound" : "jobs.none")} />
           ) : (
-            <div className="card scroll">
+            <div className="card">
               <Grid
                 rowKey={(j) => j.jobId}
                 rows={pages.pages.flat()}

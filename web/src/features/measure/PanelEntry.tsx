@@ -299,37 +299,35 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                       </label>
                     ))}
                   </div>
-                  <div className="scroll">
-                    <Grid
-                      rowKey={(r) => `${r.row}`}
-                      rows={answer.rows}
-                      columns={[
-                        { title: t("panelEntry.row"), render: (r) => r.row },
-                        { title: t("panelEntry.end"), render: (r) => r.address ?? "" },
-                        { title: "nm", render: (r) => r.wavelengthNm ?? "" },
-                        {
-                          title: t("measure.loss"),
-                          render: (r) =>
-                            r.problem ? (
-                              <span className="tone-bad">{r.problem.message}</span>
-                            ) : (
-                              <span
-                                className={
-                                  r.judgement?.verdict === "pass"
-                                    ? "tone-good"
-                                    : r.judgement?.verdict.startsWith("marginal")
-                                      ? "tone-doubtful"
-                                      : "tone-bad"
-                                }
-                              >
-                                {dB(r.judgement?.lossDb ?? 0)} dB · {t(`loss.${r.judgement?.verdict}`)}
-                              </span>
-                            ),
-                        },
-                        { title: t("panelEntry.became"), render: became },
-                      ]}
-                    />
-                  </div>
+                  <Grid
+                    rowKey={(r) => `${r.row}`}
+                    rows={answer.rows}
+                    columns={[
+                      { title: t("panelEntry.row"), render: (r) => r.row },
+                      { title: t("panelEntry.end"), render: (r) => r.address ?? "" },
+                      { title: "nm", render: (r) => r.wavelengthNm ?? "" },
+                      {
+                        title: t("measure.loss"),
+                        render: (r) =>
+                          r.problem ? (
+                            <span className="tone-bad">{r.problem.message}</span>
+                          ) : (
+                            <span
+                              className={
+                                r.judgement?.verdict === "pass"
+                                  ? "tone-good"
+                                  : r.judgement?.verdict.startsWith("marginal")
+                                    ? "tone-doubtful"
+                                    : "tone-bad"
+                              }
+                            >
+                              {dB(r.judgement?.lossDb ?? 0)} dB · {t(`loss.${r.judgement?.verdict}`)}
+                            </span>
+                          ),
+                      },
+                      { title: t("panelEntry.became"), render: became },
+                    ]}
+                  />
                   <Button
                     type="primary"
                     size="large"

@@ -2,7 +2,7 @@ import { useTranslation } from "react-i18next";
 import { useSearchParams } from "react-router";
 import { api } from "../../api/client";
 import { useProcedures } from "../../api/hooks";
-import { Await, Grid, Pick } from "../../ui/Parts";
+import { Await, Grid, Pick, Sideways } from "../../ui/Parts";
 import { useWords } from "../../ui/settings";
 
 /** What differs between two procedures or two versions of one, by step and not by line. */
@@ -36,7 +36,7 @@ export default function Compare() {
       {from && to && (
         <Await of={differences}>
           {(rows) => (
-            <section className="card scroll">
+            <Sideways card>
               <Grid
                 rows={rows}
                 rowKey={(r) => r.path}
@@ -47,7 +47,7 @@ export default function Compare() {
                   { title: t("methods.after"), render: (r) => words(r.after) || "–" },
                 ]}
               />
-            </section>
+            </Sideways>
           )}
         </Await>
       )}

@@ -9,7 +9,7 @@ import { ActDrawing, AnswerDrawing } from "../../domain/acts/ActDrawing";
 import { PrepDrawing } from "../../domain/PrepDrawing";
 import { PrepNumbers } from "../../domain/PrepNumbers";
 import { chosenSchools } from "../../engine/project";
-import { Await, useChoices, useFault } from "../../ui/Parts";
+import { Await, Sideways, useChoices, useFault } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
 import { download } from "./download";
 
@@ -67,9 +67,9 @@ export default function Method() {
               </ul>
             </section>
           )}
-          <section className="card scroll">
+          <Sideways card>
             <PrepDrawing prep={p.prep} />
-          </section>
+          </Sideways>
           <div className="cols">
             <section className="card">
               <h2>{t("prep.title")}</h2>

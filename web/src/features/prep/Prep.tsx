@@ -8,7 +8,7 @@ import { PrepDrawing } from "../../domain/PrepDrawing";
 import { PrepNumbers } from "../../domain/PrepNumbers";
 import { PrepTemplate } from "../../domain/PrepTemplate";
 import { SlackText } from "../../domain/SlackText";
-import { Await, Nothing, StrandName } from "../../ui/Parts";
+import { Await, Nothing, Sideways, StrandName } from "../../ui/Parts";
 import { useLength, useWords } from "../../ui/settings";
 
 /** Everything the hand must measure on one end, drawn to scale and printable. */
@@ -43,7 +43,7 @@ export default function Prep() {
           {e.prep && table.data ? (
             <>
               <Alike ends={alike(place.data?.ends ?? [], e)} />
-              <section className="card scroll">
+              <Sideways card>
                 <h2>{t("prep.template")}</h2>
                 <PrepTemplate prep={e.prep} />
                 <p className="faint">
@@ -55,7 +55,7 @@ export default function Prep() {
                 <div className="onlyprint">
                   <PrepDrawing prep={e.prep} afterOnly />
                 </div>
-              </section>
+              </Sideways>
               <div className="cols">
                 <section className="card">
                   <PrepNumbers prep={e.prep} />

@@ -2,6 +2,7 @@ import { Alert } from "antd";
 import { useMemo } from "react";
 import { useTranslation } from "react-i18next";
 import { PrepDrawing } from "../../../domain/PrepDrawing";
+import { Sideways } from "../../../ui/Parts";
 import { within } from "../fields";
 import { StateMap } from "../StateMap";
 import type { Draft } from "../useDraft";
@@ -41,10 +42,10 @@ export function Beside({ draft, onStep }: { draft: Draft; onStep: (id: string) =
       ) : (
         <p className="tone-good whole">{t("methods.whole")}</p>
       )}
-      <section className="card scroll">
+      <Sideways card>
         <h2>{t("prep.title")}</h2>
         {check.prep ? <PrepDrawing prep={check.prep} fit /> : <p className="faint">{t("methods.noPrep")}</p>}
-      </section>
+      </Sideways>
       <section className="card">
         <h2>{t("methods.map")}</h2>
         <StateMap document={doc} faulty={faulty} />
