@@ -65,7 +65,7 @@ async function after(path, ends) {
 }
 
 const lists = {
-  "jobs, first page": "/api/jobs?limit=100", "work at hand": "/api/jobs/at-hand?limit=50", "jobs found by name": "/api/jobs?find=observatory%203100&limit=30",
+  "jobs, first page": "/api/jobs?limit=100", "work at hand": "/api/jobs/at-hand?limit=50", today: "/api/today", "jobs found by name": "/api/jobs?find=observatory%203100&limit=30",
   "to remake": "/api/ends?status=to-remake&limit=100", "waiting for a decision": "/api/ends?status=needs-decision&limit=50", "to look at": "/api/ends?status=to-look&limit=100",
   "accepted, first page": "/api/ends?status=accepted&limit=100", "handover, first page": "/api/ends?limit=100", "shards that do not add up": "/api/batches/off",
   "nearly out of slack": "/api/ends?nearlyOut=true&limit=100",

@@ -123,6 +123,7 @@ test("two who change one job are shown both and choose", async ({ browser }) => 
   await change(office, "Length (m)", "84");
   const cables = office.getByRole("dialog", { name: "Somebody else changed this cable" });
   await expect(cables.getByRole("row").filter({ hasText: "Splices in the cable" })).toContainText("1");
+  await expect(cables.getByRole("button", { name: "Keep mine" })).toBeEnabled();
   await cables.getByRole("button", { name: "Keep mine" }).click();
   await expect.poll(cable).toMatchObject({ lengthM: 84, splices: 0, version: 3 });
 });

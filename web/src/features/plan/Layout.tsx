@@ -228,7 +228,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
                   <summary>
                     {t("plan.strandsOf", { code: c.code })} ({ends.length})
                   </summary>
-                  <RemoveEnds jobId={jobId} ends={ends} />
+                  <RemoveEnds jobId={jobId} code={c.code} ends={ends} />
                   <ul className="list">
                     {ends.map((e) => {
                       const p = detail.panels.find((x) => x.panelId === e.placeId);

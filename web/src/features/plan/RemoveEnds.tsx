@@ -7,7 +7,7 @@ import { useFault } from "../../ui/Parts";
 import { removeRow } from "./api";
 
 /** Takes planned ends of a row of strands out again in one go; what has begun stays. */
-export function RemoveEnds({ jobId, ends }: { jobId: string; ends: S["LoomEnd"][] }) {
+export function RemoveEnds({ jobId, code, ends }: { jobId: string; code: string; ends: S["LoomEnd"][] }) {
   const { t } = useTranslation();
   const client = useQueryClient();
   const fault = useFault();
@@ -37,16 +37,22 @@ export function RemoveEnds({ jobId, ends }: { jobId: string; ends: S["LoomEnd"][
     <div className="row middle below">
       {sides.length > 1 && (
         <Select
-          aria-label={t("plan.side")}
+          aria-label={t("plan.removeSide", { code })}
           className="w-xs"
           value={side}
           options={sides.map((s) => ({ value: s, label: s }))}
           onChange={setSide}
         />
       )}
-      <InputNumber aria-label={t("plan.fromStrand")} className="w-xs" min={1} value={from} onChange={setFrom} />
+      <InputNumber
+        aria-label={t("plan.removeFrom", { code })}
+        className="w-xs"
+        min={1}
+        value={from}
+        onChange={setFrom}
+      />
       –
-      <InputNumber aria-label={t("plan.toStrand")} className="w-xs" min={1} value={to} onChange={setTo} />
+      <InputNumber aria-label={t("plan.removeTo", { code })} className="w-xs" min={1} value={to} onChange={setTo} />
       <Button disabled={busy || those.length === 0} onClick={remove}>
         {t("plan.removeEnds", { count: those.length })}
       </Button>
