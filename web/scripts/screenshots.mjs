@@ -137,7 +137,10 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
   );
   await shot("panel", `/measure/${traced.endId}?how=panel`, async (p) => {
     await p.getByText("Which connector loses the light?").waitFor();
-    await p.getByText(/cannot tell which end|Look at .* first/).first().scrollIntoViewIfNeeded();
+    await p
+      .getByText(/cannot tell which end|Look at .* first/)
+      .first()
+      .scrollIntoViewIfNeeded();
   });
   await shot(
     "measure",
