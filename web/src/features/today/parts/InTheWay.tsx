@@ -1,4 +1,4 @@
-import { Button, Input } from "antd";
+import { App, Button, Input } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../../api/client";
@@ -32,13 +32,19 @@ export function Blocks({ job, blocks }: { job: S["Job"]; blocks: S["Block"][] })
 export function CannotBegin({ job, panel }: { job: S["Job"]; panel?: S["TodayPanel"] }) {
   const { t } = useTranslation();
   const tell = useLedger();
+  const { message } = App.useApp();
   const [note, setNote] = useState("");
+  const [open, setOpen] = useState(false);
   const say = async (reason: S["BlockReason"]) => {
+    // Folded at once: a second tap while the list is still on its way would say it twice.
+    setOpen(false);
     const body = { reason, placeId: panel?.placeId ?? null, note: note.trim() || null };
-    if ((await tell({ stream: "job", streamId: job.jobId, kind: "blocked", body })).ok) setNote("");
+    if (!(await tell({ stream: "job", streamId: job.jobId, kind: "blocked", body })).ok) return;
+    message.success(t("block.said", { reason: t(`block.${reason}`) }));
+    setNote("");
   };
   return (
-    <details className="above">
+    <details className="above thumb" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>
         {t("block.ask")}{" "}
         <span className="faint">
