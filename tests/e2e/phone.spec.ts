@@ -45,3 +45,15 @@ test("a batch on a phone: no answer lies behind the tab bar, and the proof fits"
   await card(page).getByRole("button", { name: "Say so of 2 ends that wait" }).click();
   await expect(card(page).getByText("To accept").first()).toBeVisible();
 });
+
+test("what stands in the way is one tap, says so at once, and is lifted by another", async ({ page }) => {
+  await signIn(page, "tamsin");
+  await page.getByText("Cannot begin because").first().tap();
+  await page.getByRole("button", { name: "Cable not pulled" }).first().tap();
+  await expect(page.getByText("Written down: Cable not pulled.")).toBeVisible();
+  await expect(page.getByRole("button", { name: "Cable not pulled" })).toHaveCount(0); // folded: no second tap says it twice
+  const way = page.locator("section.card").filter({ has: page.getByRole("heading", { name: /^In the way/ }) });
+  await expect(way.getByText("Cable not pulled")).toHaveCount(1);
+  await way.getByRole("button", { name: "No longer" }).tap();
+  await expect(way).toHaveCount(0);
+});
