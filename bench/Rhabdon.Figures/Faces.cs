@@ -24,9 +24,10 @@ internal static class Faces
     });
 
     /// <summary>Drawn by a general-purpose graphics library, with other optics and other outlines.</summary>
-    public static void Drawn(int count, bool talk) => Run("drawn by other means", count, talk, (of, n) =>
+    /// <param name="from">The first seed.</param>
+    public static void Drawn(int count, bool talk, int from = 0) => Run("drawn by other means", count, talk, (of, n) =>
     {
-        var d = DrawnFaces.Draw(of, n);
+        var d = DrawnFaces.Draw(of, from + n);
         return new(of, d.File, d.XPx, d.YPx, d.CladdingPx, d.Look, d.Truth);
     });
 
@@ -36,11 +37,13 @@ internal static class Faces
         var limits = YamlText.Read<EndFaceLimitSet>(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "limits", "end-face-iec-61300-3-35.yaml")));
         var classes = Enum.GetValues<EndFaceClass>();
         int placed = 0, graded = 0, truths = 0, missed = 0, found = 0, extra = 0, same = 0, falseAccept = 0;
-        for (var n = 0; n < count; n++)
+        foreach (var (n, known, reading) in Enumerable.Range(0, count).AsParallel().AsOrdered().Select(n =>
         {
             var known = draw(classes[n % classes.Length], n);
             using var grey = Pictures.Grey(known.File);
-            var reading = EndFaceReader.Read(grey, known.Class);
+            return (n, known, EndFaceReader.Read(grey, known.Class));
+        }))
+        {
             var name = $"{n} {known.Class}";
             if (!reading.Gradable)
             {
@@ -88,7 +91,7 @@ internal static class Faces
         }
 
         Console.WriteLine($"End faces, {count} {from}: gradable {graded}, placed within 1 % {placed / (double)count:P1}, recall {1 - (missed / (double)truths):P2} of {truths}, precision {1 - (extra / (double)found):P2}, " +
-            $"same verdict {same / (double)count:P2}, false accepts {falseAccept / (double)count:P2}");
+            $"same verdict {same / (double)count:P2}, false accepts {falseAccept} = {falseAccept / (double)count:P2}, at most {Most(falseAccept, count):P2} (95 %)");
 
         void Say(string text)
         {
@@ -98,6 +101,9 @@ internal static class Faces
             }
         }
     }
+
+    /// <summary>The exact one-sided bound of a share (Clopper and Pearson) of which some were seen among so many.</summary>
+    private static double Most(int seen, int of) => MathNet.Numerics.Distributions.Beta.InvCDF(seen + 1, of - seen, 0.95);
 
     public static void Time(int rounds)
     {

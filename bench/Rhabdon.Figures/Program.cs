@@ -1,6 +1,6 @@
 using Rhabdon.Figures;
 
-// Rhabdon.Figures [faces N | drawn N | cleaves N | traces N | fuzz N] [--talk]: how well the judgement works on simulated pictures and traces, how fast, and what damaged input does to it.
+// Rhabdon.Figures [faces N | drawn N [from] | cleaves N | traces N | fuzz N] [--talk]: how well the judgement works on simulated pictures and traces, how fast, and what damaged input does to it.
 var talk = args.Contains("--talk");
 var count = args.Length > 1 && int.TryParse(args[1], out var n) ? n : 400;
 if (args is [] or ["faces", ..])
@@ -12,7 +12,8 @@ if (args is [] or ["faces", ..])
 
 if (args is ["drawn", ..])
 {
-    Faces.Drawn(count, talk);
+    // Another first seed gives faces that nobody has looked at.
+    Faces.Drawn(count, talk, args.Length > 2 && int.TryParse(args[2], out var from) ? from : 0);
 }
 
 if (args is [] or ["cleaves", ..])

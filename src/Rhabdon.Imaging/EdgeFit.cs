@@ -7,6 +7,7 @@ namespace Rhabdon.Imaging;
 internal readonly record struct EdgeFit(double Inner, double Outer, double Sigma)
 {
     private static readonly double[] Sigmas = [0.8, 1.05, 1.35, 1.75, 2.3, 3, 4, 5.3, 7, 9.5];
+    private const int Centres = 24;
     private static readonly double[] Widths = [0.06, 0.12, 0.2, 0.3, 0.42, 0.56, 0.72, 0.9];
 
     private readonly record struct Trial(double Cost, double Centre, double Width, double Sigma);
@@ -26,43 +27,52 @@ internal readonly record struct EdgeFit(double Inner, double Outer, double Sigma
 
     private static Trial Least(double[] profile, double stride, double span, double[] widths)
     {
-        var best = new Trial(double.MaxValue, span / 2, 0, 1);
+        var none = new Trial(double.MaxValue, span / 2, 0, 1);
         var every = Math.Max(2, profile.Length / 48);
-        void Try(double centre, double width, double sigma)
-        {
-            if (sigma > 0.5 && width <= 0.9 * span && (widths[0] == 0) == (width == 0) && width >= 0 && (Levels(profile, stride, centre, width, sigma, every).Cost * Wide(width, sigma)) is var cost && cost < best.Cost)
-            {
-                best = new(cost, centre, width, sigma);
-            }
-        }
+        Trial Better(Trial best, double centre, double width, double sigma) =>
+            sigma > 0.5 && width <= 0.9 * span && (widths[0] == 0) == (width == 0) && width >= 0 && (Levels(profile, stride, centre, width, sigma, every).Cost * Wide(width, sigma)) is var cost && cost < best.Cost
+                ? new(cost, centre, width, sigma) : best;
 
-        var centres = 24;
-        foreach (var sigma in Sigmas)
+        // A sharp edge is found by the coarse steps only when one of them falls near it: sharp and soft ones are followed apart.
+        var found = new List<Trial>();
+        foreach (var soft in Sigmas.Chunk(4))
         {
-            foreach (var width in widths)
+            var best = none;
+            foreach (var sigma in soft)
             {
-                for (var i = 2; i <= centres - 2; i++)
+                var centres = sigma < 1.5 ? 2 * Centres : Centres;
+                foreach (var width in widths)
                 {
-                    Try(i * span / centres, width, sigma);
+                    for (var i = centres / 12; i <= centres - (centres / 12); i++)
+                    {
+                        best = Better(best, i * span / centres, width, sigma);
+                    }
                 }
             }
+
+            found.Add(best);
         }
 
         every = Math.Max(2, profile.Length / 90);
-        best = best with { Cost = Levels(profile, stride, best.Centre, best.Width, best.Sigma, every).Cost * Wide(best.Width, best.Sigma) };
-        for (var by = span / centres / 2; by > 0.03; by /= 2)
+        return found.Select(Refined).MinBy(t => t.Cost * Wide(t.Width, t.Sigma));
+
+        Trial Refined(Trial coarse)
         {
-            for (var again = 0; again < 3; again++)
+            var best = coarse with { Cost = Levels(profile, stride, coarse.Centre, coarse.Width, coarse.Sigma, every).Cost * Wide(coarse.Width, coarse.Sigma) };
+            for (var by = span / Centres / 2; by > 0.03; by /= 2)
             {
-                var (_, centre, width, sigma) = best;
-                foreach (var (dc, dw, ds) in new (double, double, double)[] { (by, 0, 0), (-by, 0, 0), (0, by, 0), (0, -by, 0), (0, 0, by), (0, 0, -by), (0, -by, by), (0, by, -by), (by / 2, by, 0), (-by / 2, by, 0), (by / 2, -by, 0), (-by / 2, -by, 0) })
+                for (var again = 0; again < 3; again++)
                 {
-                    Try(centre + dc, widths[0] == 0 ? 0 : Math.Max(0.3, width + dw), sigma + (ds * 0.6));
+                    var (_, centre, width, sigma) = best;
+                    foreach (var (dc, dw, ds) in new (double, double, double)[] { (by, 0, 0), (-by, 0, 0), (0, by, 0), (0, -by, 0), (0, 0, by), (0, 0, -by), (0, -by, by), (0, by, -by), (by / 2, by, 0), (-by / 2, by, 0), (by / 2, -by, 0), (-by / 2, -by, 0) })
+                    {
+                        best = Better(best, centre + dc, widths[0] == 0 ? 0 : Math.Max(0.3, width + dw), sigma + (ds * 0.6));
+                    }
                 }
             }
-        }
 
-        return best with { Cost = Levels(profile, stride, best.Centre, best.Width, best.Sigma, 1).Cost };
+            return best with { Cost = Levels(profile, stride, best.Centre, best.Width, best.Sigma, 1).Cost };
+        }
     }
 
     /// <summary>Under a blur a narrow dark ring looks much like a wider, lighter one; adhesive is narrow and dark.</summary>

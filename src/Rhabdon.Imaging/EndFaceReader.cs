@@ -36,6 +36,9 @@ public sealed record EndFaceReading(
 /// <summary>From the pixels of an end face to its findings. It measures; whether that is good enough is for Core.</summary>
 public static class EndFaceReader
 {
+    /// <summary>A scratch as near to the centre as this, and longer than it, covers a good part of the circles about it; a shorter one may be the rest of a core.</summary>
+    private const double HidesCoreUm = 16;
+
     /// <summary>Blur beyond which a 2 µm finding is lost, in pixels and micrometres: both must be exceeded.</summary>
     private const double WorstBlurPx = 2.6, WorstBlurUm = 0.7;
 
@@ -79,11 +82,21 @@ public static class EndFaceReader
             return EndFaceReading.Poor(NotGradable.Exposure, place, scale);
         }
 
-        var core = face.Flatten(thick);
+        face.Flatten(thick);
         var findings = FindingSearch.In(face);
+        var near = findings.Where(f => f.Reach().NearUm < HidesCoreUm).ToList();
+        var across = near.Where(f => f.Kind == FindingKind.Scratch && FindingSearch.Extent(f) > HidesCoreUm).ToList();
+        // What else there is may be the rest of a core. Once more with what is known of the scratches.
+        if (across.Count > 0 && (face.CoreUm is null || near.Count > across.Count))
+        {
+            face.LeaveOut(across);
+            face.Flatten(thick);
+            findings = FindingSearch.In(face);
+        }
+
         var contact = 125 / scale;
         var cut = place.XPx - contact < 0 || place.YPx - contact < 0 || place.XPx + contact > grey.Width - 1 || place.YPx + contact > grey.Height - 1;
-        return new(null, scale, place.XPx, place.YPx, place.RadiusPx * 2, core, place.EdgeSigmaPx, face.Noise, cut, findings);
+        return new(null, scale, place.XPx, place.YPx, place.RadiusPx * 2, face.CoreUm, place.EdgeSigmaPx, face.Noise, cut, findings);
     }
 
     /// <summary>Some light, and not all of it burnt out.</summary>

@@ -27,10 +27,11 @@ internal sealed class FindingSearch
         // What is faint and wide shows only when more of it is looked at together.
         using var coarse = new Mat();
         Cv2.GaussianBlur(face.Residual, coarse, new Size(0, 0), limits.CoarseBlurPx);
-        var size = (2 * (int)Math.Ceiling(limits.FaintAwayUm / face.UmPerPx)) + 1;
-        using var around = Cv2.GetStructuringElement(MorphShapes.Ellipse, new Size(size, size));
         using var near = Mat.FromPixelData(face.Height, face.Width, MatType.CV_8UC1, taken);
-        Cv2.Dilate(near, near, around);
+        using var away = new Mat();
+        Cv2.BitwiseNot(near, away);
+        Cv2.DistanceTransform(away, away, DistanceTypes.L2, DistanceTransformMasks.Mask5);
+        Cv2.Compare(away, limits.FaintAwayUm / face.UmPerPx, near, CmpTypes.LT);
         search.Patches(coarse.AsSpan<float>().ToArray(), limits.CoarseSigmas, limits.CoarseShare, limits.LeastFaintUm, taken, true);
         var scratches = search.Joined().ToList();
         return search.WithoutLeftovers([.. search.WithoutDoubles(), .. scratches]);
@@ -46,15 +47,23 @@ internal sealed class FindingSearch
         var (inner, outer) = (_face.NoiseOf(values, 14, 58), _face.NoiseOf(values, 68, 120));
         var (cladding, ferrule) = ((float)Math.Max(sigmas * inner, share * _face.CladdingLevel), (float)Math.Max((sigmas + 1) * outer, 2.2 * share * _face.CladdingLevel));
         float Limit(int i) => _face.Radius[i] < _face.EdgeUm ? cladding : _face.NearFrame(i) ? 1.7f * ferrule : ferrule;
+        var least = Math.Min(cladding, ferrule) / 2;
         foreach (var sign in (ReadOnlySpan<int>)[-1, 1])
         {
             var mask = new byte[values.Length];
+            var begins = false;
             for (var i = 0; i < values.Length; i++)
             {
-                mask[i] = sign * values[i] > Limit(i) / 2 && Judged(i) && !(faint && taken[i] != 0) ? (byte)255 : (byte)0;
+                var value = sign * values[i];
+                // Few pixels get past the first.
+                if (value > least && Limit(i) is var limit && value > limit / 2 && !(faint && taken[i] != 0) && Judged(i))
+                {
+                    mask[i] = 255;
+                    begins |= value > limit;
+                }
             }
 
-            foreach (var part in Parts(mask))
+            foreach (var part in begins ? Parts(mask) : [])
             {
                 if (!part.Any(i => Math.Abs(values[i]) > Limit(i)))
                 {
@@ -87,7 +96,7 @@ internal sealed class FindingSearch
         var of = labels.AsSpan<int>();
         for (var i = 0; i < of.Length; i++)
         {
-            if (of[i] != 0)
+            if (mask[i] != 0)
             {
                 parts[of[i]].Add(i);
             }
@@ -171,6 +180,12 @@ internal sealed class FindingSearch
         var contrast = Share(body, 0.5) / _face.CladdingLevel;
         var round = body.Count * _face.UmPerPx * _face.UmPerPx / (Math.PI / 4 * shape.Length * shape.Length);
         // The standard's diameter is that of the circle around it; for what is nearly round the area tells it with less noise.
+        // A core that is hardly darker than its cladding was not seen as one.
+        if (!_face.ThickCore && _face.CoreUm is null && contrast < _limits.MostResidueContrast && double.Hypot(x, y) < _limits.WeakCoreOffUm && diameter > _limits.LeastWeakCoreUm && diameter < _limits.MostWeakCoreUm)
+        {
+            return;
+        }
+
         var measured = round > _limits.RoundFill || faint ? diameter : shape.Length;
         var kind = shape.Elongation > _limits.CrackElongation && round < _limits.CrackFill ? FindingKind.Crack
             : faint || (measured > _limits.LeastResidueUm && contrast < _limits.MostResidueContrast) ? FindingKind.Residue
@@ -235,11 +250,25 @@ internal sealed class FindingSearch
             return found;
         }
 
-        var covers = found.Where(f => f.SizeUm > _limits.CoverUm && f.Reach().NearUm < _limits.CoverNearUm).ToList();
-        return [.. found.Where(f => f.Reach().FarUm > _limits.CoverFarUm || covers.All(c => c == f || Extent(c) < Extent(f) * _limits.CoverShare || Gap(c, f) > _limits.CoverGapUm))];
+        // The largest first: what is left out covers nothing itself, or two would hide each other.
+        var (covers, kept) = (new List<SeenFinding>(), new List<SeenFinding>());
+        foreach (var f in found.OrderByDescending(Extent))
+        {
+            if (f.Reach().FarUm > _limits.CoverFarUm || covers.All(c => Gap(c, f) > _limits.CoverGapUm))
+            {
+                kept.Add(f);
+                if (f.SizeUm > _limits.CoverUm && f.Reach().NearUm < _limits.CoverNearUm)
+                {
+                    covers.Add(f);
+                }
+            }
+        }
+
+        return kept;
     }
 
-    private static double Extent(SeenFinding f) => f.Kind == FindingKind.Scratch ? double.Hypot(f.X1Um!.Value - f.X0Um!.Value, f.Y1Um!.Value - f.Y0Um!.Value) : f.SizeUm;
+    /// <summary>A scratch's length, a spot's diameter.</summary>
+    public static double Extent(SeenFinding f) => f.Kind == FindingKind.Scratch ? double.Hypot(f.X1Um!.Value - f.X0Um!.Value, f.Y1Um!.Value - f.Y0Um!.Value) : f.SizeUm;
 
     /// <summary>How far the edges of two findings lie apart, about; the second is small.</summary>
     private static double Gap(SeenFinding a, SeenFinding b)
@@ -267,6 +296,7 @@ internal sealed class FindingSearch
         }
 
         AbsorbStubs(lines);
+        AbsorbBeyond(lines);
         return lines.Select(l => SeenFinding.Scratch(l.X0, l.Y0, l.X1, l.Y1, l.Width));
     }
 
@@ -293,6 +323,39 @@ internal sealed class FindingSearch
 
             lines[i] = l;
         }
+    }
+
+    /// <summary>A scratch that ends just beyond another leaves a short piece there.</summary>
+    private void AbsorbBeyond(List<ScratchLine> lines)
+    {
+        for (var i = 0; i < lines.Count; i++)
+        {
+            var l = lines[i];
+            var (ux, uy) = ((l.X1 - l.X0) / l.Length, (l.Y1 - l.Y0) / l.Length);
+            foreach (var s in _spots.Where(s => s.Kind is FindingKind.Particle or FindingKind.Pit && s.SizeUm < (2 * l.Width) + 2).ToList())
+            {
+                var (x, y) = (s.XUm!.Value - l.X0, s.YUm!.Value - l.Y0);
+                var along = (x * ux) + (y * uy);
+                var beyond = along < 0 ? -along : along - l.Length;
+                if (Math.Abs((-x * uy) + (y * ux)) > (l.Width / 2) + 0.8 || beyond < 0 || beyond > _limits.SameLineGapUm
+                    || !lines.Any(o => o != l && Crosses(o, l.X0 + (along * ux), l.Y0 + (along * uy), along < 0 ? l.X0 : l.X1, along < 0 ? l.Y0 : l.Y1)))
+                {
+                    continue;
+                }
+
+                _spots.Remove(s);
+                l = along < 0 ? l with { X0 = l.X0 + (along * ux), Y0 = l.Y0 + (along * uy) } : l with { X1 = l.X0 + (along * ux), Y1 = l.Y0 + (along * uy) };
+            }
+
+            lines[i] = l;
+        }
+    }
+
+    private static bool Crosses(ScratchLine l, double x0, double y0, double x1, double y1)
+    {
+        double Side(double x, double y) => ((l.X1 - l.X0) * (y - l.Y0)) - ((l.Y1 - l.Y0) * (x - l.X0));
+        double Other(double x, double y) => ((x1 - x0) * (y - y0)) - ((y1 - y0) * (x - x0));
+        return Side(x0, y0) * Side(x1, y1) < 0 && Other(l.X0, l.Y0) * Other(l.X1, l.Y1) < 0;
     }
 
     private static float Share(List<Dot> dots, double share)

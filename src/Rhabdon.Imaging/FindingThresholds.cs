@@ -33,8 +33,10 @@ namespace Rhabdon.Imaging;
 /// <param name="CoverUm">A finding of this size,</param>
 /// <param name="CoverNearUm">this near the centre of a thin core, hides how bright the core is:</param>
 /// <param name="CoverFarUm">bits within this of the centre,</param>
-/// <param name="CoverShare">smaller than this share of it,</param>
 /// <param name="CoverGapUm">and nearer to it than this, are not counted.</param>
+/// <param name="WeakCoreOffUm">A faint disc no farther from the centre than this,</param>
+/// <param name="LeastWeakCoreUm">from this diameter</param>
+/// <param name="MostWeakCoreUm">to this, is a single-mode core that stands out too little to be seen as one.</param>
 internal sealed record FindingThresholds(
     double FineBlurPx = 0.8,
     double CoarseBlurPx = 2.6,
@@ -68,8 +70,10 @@ internal sealed record FindingThresholds(
     double CoverUm = 3.3,
     double CoverNearUm = 5,
     double CoverFarUm = 11,
-    double CoverShare = 0.8,
-    double CoverGapUm = 2)
+    double CoverGapUm = 2,
+    double WeakCoreOffUm = 0.9,
+    double LeastWeakCoreUm = 6.5,
+    double MostWeakCoreUm = 10.5)
 {
     public static readonly FindingThresholds Ours = new();
 
@@ -91,6 +95,7 @@ internal sealed record FindingThresholds(
 /// <param name="MostlyLength">Through most of a patch: this share of its length.</param>
 /// <param name="MostlyBentUm">What strays there,</param>
 /// <param name="MostlyBentShare">and the share of its length.</param>
+/// <param name="WidestCrackUm">A wider stroke is no crack.</param>
 /// <param name="CrossedQuantile">Where strokes cross, the middle is drawn aside: this quantile of what strays tells,</param>
 /// <param name="CrossedShare">by this share.</param>
 /// <param name="LineTrials">Pairs of pixels that one search tries.</param>
@@ -123,6 +128,7 @@ internal sealed record StrokeThresholds(
     double MostlyLength = 0.62,
     double MostlyBentUm = 0.25,
     double MostlyBentShare = 0.01,
+    double WidestCrackUm = 2.5,
     double CrossedQuantile = 0.75,
     double CrossedShare = 0.8,
     int LineTrials = 160,

@@ -18,13 +18,29 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
             return false;
         }
 
-        var width = WidthOf(line.X0, line.Y0, line.X1, line.Y1);
         // Wide enough to see a stroke that runs from side to side across the line.
+        var width = WidthOf(line.X0, line.Y0, line.X1, line.Y1);
+        var most = _limits.Stroke.MostlyBentUm + (_limits.Stroke.MostlyBentShare * lengthUm);
         var on = body.Where(d => line.Away(d) < Math.Max(2 * width, width + 1.5) && line.Spans(d)).ToList();
-        return on.Count > 8 && PatchShape.Of(on, _face.UmPerPx).Bent(on, _face.UmPerPx, _limits.Stroke) < _limits.Stroke.MostlyBentUm + (_limits.Stroke.MostlyBentShare * lengthUm);
+        if (on.Count > 8 && PatchShape.Of(on, _face.UmPerPx).Bent(on, _face.UmPerPx, _limits.Stroke) < most)
+        {
+            return true;
+        }
+
+        // No crack is as wide as this. Of wide strokes that cross each has a ridge of its own, and one lies on the line.
+        if (width < _limits.Stroke.WidestCrackUm)
+        {
+            return false;
+        }
+
+        var (ux, uy) = ((line.X1 - line.X0) / line.Length, (line.Y1 - line.Y0) / line.Length);
+        var cell = Math.Max(_limits.Stroke.LineGapUm, _limits.Stroke.LineGapPx * _face.UmPerPx);
+        var strays = new Ridge(patch, _face.Width).Dots.Where(d => line.Spans(d) && line.Away(d) < Math.Max(4, 0.25 * line.Length))
+            .GroupBy(d => (int)(((d.X - line.X0) * ux + ((d.Y - line.Y0) * uy)) / cell)).Select(c => c.Min(line.Away)).Order().ToList();
+        return strays.Count > 3 && strays[(int)(strays.Count * _limits.Stroke.CrossedQuantile)] < most;
     }
 
-    /// <summary>The longest thin straight run in a patch, by trying pairs of its pixels.</summary>
+    /// <summary>The longest straight run of a patch's ridge, by trying pairs of its pixels. The ridge of a stroke of any width is a thin line, also beside others that cross it.</summary>
     public ScratchLine? Longest(List<Dot> patch)
     {
         if (_tries-- <= 0)
@@ -34,16 +50,14 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
 
         var (px, stroke) = (_face.UmPerPx, _limits.Stroke);
         var random = new Random(patch.Count);
-        var some = patch.Count <= stroke.LineSample ? patch : [.. patch.Where((_, i) => i % (1 + (patch.Count / stroke.LineSample)) == 0)];
-        var thin = some.Count / (double)patch.Count;
-        // A strip's area is half its outline times its width.
-        var inside = patch.Select(d => d.Index).ToHashSet();
-        var outline = patch.Count(d => !(inside.Contains(d.Index - 1) && inside.Contains(d.Index + 1) && inside.Contains(d.Index - _face.Width) && inside.Contains(d.Index + _face.Width)));
-        var half = Math.Max(Math.Max(stroke.LineHalfUm, stroke.LineHalfPx * px), stroke.LineHalfWidths * patch.Count * px / Math.Max(1, outline));
+        var shape = new Ridge(patch, _face.Width);
+        var ridge = shape.Dots;
+        var half = Math.Max(stroke.LineHalfUm, stroke.LineHalfPx * px);
+        var gap = Math.Max(stroke.LineGapUm, stroke.LineGapPx * px);
         (double Score, ScratchLine Line)? best = null;
-        for (var trial = 0; trial < stroke.LineTrials; trial++)
+        for (var trial = 0; trial < stroke.LineTrials && ridge.Count > 1; trial++)
         {
-            var (a, b) = (some[random.Next(some.Count)], some[random.Next(some.Count)]);
+            var (a, b) = (ridge[random.Next(ridge.Count)], ridge[random.Next(ridge.Count)]);
             var length = double.Hypot(b.X - a.X, b.Y - a.Y);
             if (length < stroke.LeastPairUm)
             {
@@ -51,57 +65,71 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
             }
 
             var (ux, uy) = ((b.X - a.X) / length, (b.Y - a.Y) / length);
-            var on = new List<double>();
-            var beside = 0;
-            foreach (var d in some)
-            {
-                var away = Math.Abs((-(d.X - a.X) * uy) + ((d.Y - a.Y) * ux));
-                if (away < half)
-                {
-                    on.Add(((d.X - a.X) * ux) + ((d.Y - a.Y) * uy));
-                }
-            }
-
-            on.Sort();
-            var (from, bestFrom, bestTo) = (0, 0, 0);
-            var gap = Math.Max(stroke.LineGapUm, stroke.LineGapPx * px) / Math.Max(0.25, thin);
-            for (var i = 1; i <= on.Count; i++)
-            {
-                if (i == on.Count || on[i] - on[i - 1] > gap)
-                {
-                    if (on[i - 1] - on[from] > on[bestTo] - on[bestFrom])
-                    {
-                        (bestFrom, bestTo) = (from, i - 1);
-                    }
-
-                    from = i;
-                }
-            }
-
-            if (on.Count == 0)
+            // As far as the line itself stays inside the patch.
+            var (start, end) = shape.Run(a, ux, uy, px, gap);
+            var run = end - start;
+            if (run < _limits.LeastScratchUm + 1)
             {
                 continue;
             }
 
-            var (start, end) = (on[bestFrom], on[bestTo]);
-            var run = end - start;
-            foreach (var d in some)
+            var (cells, on, beside) = (new bool[(int)(run / (1.5 * px)) + 2], 0, 0);
+            foreach (var d in ridge)
             {
                 var along = ((d.X - a.X) * ux) + ((d.Y - a.Y) * uy);
                 var away = Math.Abs((-(d.X - a.X) * uy) + ((d.Y - a.Y) * ux));
-                beside += along > start && along < end && away < Math.Max(stroke.BesideUm, run * stroke.BesideShare) && away >= 1.25 * half ? 1 : 0;
+                if (along < start || along > end)
+                {
+                    continue;
+                }
+
+                if (away < half)
+                {
+                    ref var cell = ref cells[(int)((along - start) / (1.5 * px))];
+                    on += cell ? 0 : 1;
+                    cell = true;
+                }
+                else if (away < Math.Max(stroke.BesideUm, run * stroke.BesideShare))
+                {
+                    beside++;
+                }
             }
 
-            // Long and thin: what lies beside counts against it.
-            var score = run - (stroke.BesideWeight * beside / Math.Max(1.0, on.Count) * run);
-            var filled = (bestTo - bestFrom + 1) / thin * px * px / Math.Max(1e-6, run * 2 * half);
-            if (filled > stroke.LineFill && run >= Math.Max(_limits.LeastScratchUm + 1, stroke.LineHalves * half) && (best is null || score > best.Value.Score))
+            // Long, and the ridge all along it: what lies beside counts against it.
+            var filled = on * 1.5 * px / run;
+            var score = run * (Math.Min(1, filled) - (stroke.BesideWeight * beside / Math.Max(1.0, on + beside)));
+            if (filled > stroke.LineFill && (best is null || score > best.Value.Score))
             {
                 best = (score, new(a.X + (start * ux), a.Y + (start * uy), a.X + (end * ux), a.Y + (end * uy), 0));
             }
         }
 
-        return best is { } b2 && b2.Score > stroke.LeastScore ? b2.Line : null;
+        return best is { } b2 && b2.Score > stroke.LeastScore ? Refined(b2.Line, shape, half, gap) : null;
+    }
+
+    /// <summary>Laid through the ridge that it was found on: two pixels give a direction that is a little off.</summary>
+    private ScratchLine Refined(ScratchLine line, Ridge shape, double half, double gap)
+    {
+        for (var pass = 0; pass < 2; pass++)
+        {
+            var on = shape.Dots.Where(d => line.Away(d) < half && line.Spans(d)).ToList();
+            if (on.Count < 5)
+            {
+                return line;
+            }
+
+            var axis = PatchShape.Of(on, _face.UmPerPx);
+            var from = on.MinBy(d => double.Hypot(d.X - axis.Middle.X, d.Y - axis.Middle.Y));
+            var (start, end) = shape.Run(from, axis.Ux, axis.Uy, _face.UmPerPx, gap);
+            if (end - start < 0.8 * line.Length)
+            {
+                return line;
+            }
+
+            line = new(from.X + (start * axis.Ux), from.Y + (start * axis.Uy), from.X + (end * axis.Ux), from.Y + (end * axis.Uy), 0);
+        }
+
+        return line;
     }
 
     /// <summary>Full width at half depth of the mean profile across a scratch, with the blur taken out.</summary>
@@ -109,12 +137,13 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
     {
         var length = Math.Max(1e-6, double.Hypot(x1 - x0, y1 - y0));
         var (ux, uy) = ((x1 - x0) / length, (y1 - y0) / length);
-        const int Reach = 40;
+        // Wide enough for both flanks of the widest.
         var stride = _face.UmPerPx / 4;
-        var profile = new double[(2 * Reach) + 1];
+        var reach = Math.Max(40, (int)(7.5 / stride));
+        var profile = new double[(2 * reach) + 1];
         var along = Math.Clamp((int)(length / _face.UmPerPx), 8, 300);
         Span<float> at = stackalloc float[along];
-        for (var j = -Reach; j <= Reach; j++)
+        for (var j = -reach; j <= reach; j++)
         {
             var n = 0;
             for (var i = 0; i < along; i++)
@@ -127,10 +156,10 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
                 }
             }
 
-            profile[j + Reach] = FiberLocator.Median(at[..n]);
+            profile[j + reach] = FiberLocator.Median(at[..n]);
         }
 
-        var peak = Enumerable.Range(Reach - 12, 25).MaxBy(i => Math.Abs(profile[i]));
+        var peak = Enumerable.Range(reach - 12, 25).MaxBy(i => Math.Abs(profile[i]));
         var half = Math.Abs(profile[peak]) / 2;
         var (left, right) = ((double)peak, (double)peak);
         while (left > 0 && Math.Abs(profile[(int)left]) > half)

@@ -32,8 +32,11 @@ public static class DrawnFaces
         var ring = Chance(0.75) ? Between(0.6, 3.5) : 0;
         var ringLevel = Chance(0.85) ? Math.Min(ferrule, glass) * Between(0.1, 0.6) : Math.Min(240, Math.Max(ferrule, glass) * 1.2);
         var core = of == EndFaceClass.MmPc ? Chance(0.5) ? 50 : 62.5 : Between(8, 10);
-        var coreLevel = Math.Clamp(glass * (Chance(0.3) ? Between(0.6, 0.85) : Between(1.12, 1.6)), 10, 245);
-        var (blur, noise) = (Between(0, 1.5), Between(0, 8));
+        // Without light from the other end a core often looks darker than its cladding, more so on an angled face.
+        var coreLevel = Math.Clamp(glass * (Chance(of == EndFaceClass.SmApc ? 0.5 : 0.35) ? Between(0.55, 0.88) : Between(1.12, 1.6)), 10, 245);
+        // No core lies quite in the middle, nor is its edge quite sharp.
+        var (coreX, coreY, coreRim) = ((float)Between(-0.3, 0.3), (float)Between(-0.3, 0.3), (float)Between(0.82, 0.999));
+        var (blur, noise, shot) = (Between(0, 1.5), Between(0, 9), Chance(0.4));
         var dim = Between(0.45, 1.0);
         var look = $"ferrule {ferrule:0} glass {glass:0} ring {ring:0.0}@{ringLevel:0} core {core:0}@{coreLevel:0} blur {blur:0.0} noise {noise:0.0} dim {dim:0.00} {125 / cladding:0.00} µm/px";
 
@@ -57,25 +60,50 @@ public static class DrawnFaces
             paint.Shader = SKShader.CreateRadialGradient(default, 62.5f, [Level(glass), Level(glass), Level(rim)], [0, 0.6f, 1], SKShaderTileMode.Clamp);
             canvas.DrawCircle(0, 0, 62.5f, paint);
             // Graded-index glass is brightest in its middle, a single-mode core is even.
-            double[] rings = [0, 0.25, 0.5, 0.75, 1];
-            paint.Shader = SKShader.CreateRadialGradient(default, (float)core / 2,
-                [.. rings.Select(r => Level(of == EndFaceClass.MmPc ? coreLevel + (r * r * (glass - coreLevel) / 2) : coreLevel))], [.. rings.Select(r => (float)r)], SKShaderTileMode.Clamp);
-            canvas.DrawCircle(0, 0, (float)core / 2, paint);
+            float[] rings = of == EndFaceClass.MmPc ? [0, 0.25f, 0.5f, 0.75f, 1] : [0, coreRim, 1];
+            paint.Shader = SKShader.CreateRadialGradient(new(coreX, coreY), (float)core / 2,
+                [.. rings.Select(r => Level(coreLevel + ((of == EndFaceClass.MmPc ? r * r : r > coreRim ? 1 : 0) * (glass - coreLevel) / 2)))], rings, SKShaderTileMode.Clamp);
+            canvas.DrawCircle(coreX, coreY, (float)core / 2, paint);
         }
 
         var truth = new List<SeenFinding>();
+        // Under one light the scratches of a face look much alike.
+        var shining = Chance(0.35);
         foreach (var mark in Marks(random, of))
         {
             if (InFrame(mark, x, y, width, height, perUm) && truth.All(t => Clear(t, mark)))
             {
                 truth.Add(mark);
                 // Dirt takes its share of the light that is there.
-                Mark(canvas, random, mark, mark.Kind != FindingKind.Scratch && mark.Reach().NearUm > 62.5 ? ferrule : glass);
+                Mark(canvas, random, mark, mark.Kind != FindingKind.Scratch && mark.Reach().NearUm > 62.5 ? ferrule : glass, shining);
             }
         }
 
         Lighting(surface, random, of == EndFaceClass.SmApc, x, y, cladding, dim);
-        return new(of, seed, Finished(surface, random, blur, noise, info), x, y, cladding, look, truth);
+        return new(of, seed, Finished(surface, random, blur, noise, shot, info), x, y, cladding, look, truth);
+    }
+
+    /// <summary>A face with a dark core beside the middle, and where a width is given, two shining scratches that cross on it.</summary>
+    public static byte[] Plain(EndFaceClass of, double coreOffUm, double scratchUm, out IReadOnlyList<SeenFinding> truth)
+    {
+        var (random, info) = (new Random(7), new SKImageInfo(1280, 960, SKColorType.Rgba8888));
+        using var surface = SKSurface.Create(info);
+        var canvas = surface.Canvas;
+        canvas.Clear(Level(170));
+        canvas.Translate(640, 480);
+        canvas.Scale(4);
+        Disc(canvas, 64, Level(30));
+        Disc(canvas, 62.5, Level(120));
+        canvas.Translate((float)coreOffUm, 0);
+        Disc(canvas, of == EndFaceClass.MmPc ? 25 : 4.5, Level(95));
+        canvas.Translate((float)-coreOffUm, 0);
+        truth = scratchUm == 0 ? [] : [SeenFinding.Scratch(-40, -18, 36, 20, scratchUm), SeenFinding.Scratch(-30, 24, 34, -26, scratchUm)];
+        foreach (var scratch in truth)
+        {
+            Mark(canvas, random, scratch, 120, shining: true);
+        }
+
+        return Finished(surface, random, 0.8, 5, true, info);
     }
 
     private static SKColor Level(double level, double opacity = 1)
@@ -107,6 +135,19 @@ public static class DrawnFaces
     {
         double Between(double a, double b) => a + ((b - a) * random.NextDouble());
         var border = of == EndFaceClass.MmPc ? 32.5 : 12.5;
+        // A third of the faces was dragged over grit: wide scratches through the middle, or several that cross.
+        var dragged = random.Next(6);
+        for (var i = dragged < 2 ? random.Next(1, 4) : 0; i > 0; i--)
+        {
+            var (away, half, turn, aim) = (dragged == 0 ? Between(0, 9) : Between(0, 45), Between(15, 55), Between(0, 2 * Math.PI), Between(0, Math.PI));
+            var (cx, cy) = (away * Math.Cos(turn), away * Math.Sin(turn));
+            var s = SeenFinding.Scratch(cx - (half * Math.Cos(aim)), cy - (half * Math.Sin(aim)), cx + (half * Math.Cos(aim)), cy + (half * Math.Sin(aim)), Size(random, dragged == 0 ? 1 : 3.5, 9));
+            if (Math.Abs(s.Reach().NearUm - border) > 1.5 && Math.Abs(s.Reach().NearUm - 60) > 1.5 && Math.Abs(s.Reach().FarUm - 62.5) > 4)
+            {
+                yield return s;
+            }
+        }
+
         var count = random.Next(3) == 0 ? 0 : random.Next(1, 8);
         for (var i = 0; i < count; i++)
         {
@@ -128,6 +169,12 @@ public static class DrawnFaces
             var size = kind switch { FindingKind.Pit => Size(random, 2.1, 4.5), FindingKind.Residue => Size(random, 7, 20), FindingKind.Chip => Size(random, 6, 18), FindingKind.Crack => Size(random, 12, 30), _ => Size(random, 2.1, 16) };
             var r = kind == FindingKind.Chip ? 61 : Between(0, 118);
             var spot = SeenFinding.Spot(kind, r * Math.Cos(turn), r * Math.Sin(turn), size);
+            // Nobody tells a film that covers just the core from a core.
+            if (of != EndFaceClass.MmPc && kind == FindingKind.Residue && r < 1.5 && size < 12)
+            {
+                continue;
+            }
+
             if (kind == FindingKind.Chip || (Math.Abs(spot.Reach().NearUm - border) > 1.5 && (spot.Reach().FarUm < 57 || spot.Reach().NearUm > 67)))
             {
                 yield return spot;
@@ -166,14 +213,14 @@ public static class DrawnFaces
         };
     }
 
-    private static void Mark(SKCanvas canvas, Random random, SeenFinding f, double light)
+    private static void Mark(SKCanvas canvas, Random random, SeenFinding f, double light, bool shining)
     {
         double Between(double a, double b) => a + ((b - a) * random.NextDouble());
         using var paint = new SKPaint { IsAntialias = true, Color = Level(light * Between(0.15, 0.5)) };
         if (f.Kind == FindingKind.Scratch)
         {
             // Most scratches are dark, some shine.
-            paint.Color = random.Next(4) == 0 ? Level(Math.Min(250, light * 1.6)) : Level(light * Between(0.3, 0.65));
+            paint.Color = shining || random.Next(5) == 0 ? Level(Math.Min(250, light * Between(1.3, 1.9))) : Level(light * Between(0.3, 0.65));
             (paint.IsStroke, paint.StrokeWidth, paint.StrokeCap) = (true, (float)f.WidthUm!.Value, random.Next(2) == 0 ? SKStrokeCap.Butt : SKStrokeCap.Round);
             canvas.DrawLine((float)f.X0Um!, (float)f.Y0Um!, (float)f.X1Um!, (float)f.Y1Um!, paint);
             return;
@@ -189,7 +236,8 @@ public static class DrawnFaces
                 canvas.DrawCircle(0, 0, r, paint);
                 break;
             case FindingKind.Residue:
-                // A film of something: flat, weaker, with a soft rim.
+                // A film of something: flat, weaker, with a soft rim that is half as strong at its size.
+                r *= 1.08f;
                 paint.Shader = SKShader.CreateRadialGradient(default, r, [Level(light * 0.7), Level(light * 0.72), Level(light * 0.75, 0)], [0, 0.85f, 1], SKShaderTileMode.Clamp);
                 canvas.DrawOval(0, 0, r, r * (float)Between(0.8, 1), paint);
                 break;
@@ -241,7 +289,7 @@ public static class DrawnFaces
         }
     }
 
-    private static byte[] Finished(SKSurface surface, Random random, double blur, double noise, SKImageInfo info)
+    private static byte[] Finished(SKSurface surface, Random random, double blur, double noise, bool shot, SKImageInfo info)
     {
         using var sharp = surface.Snapshot();
         using var soft = SKSurface.Create(info);
@@ -264,7 +312,9 @@ public static class DrawnFaces
                 n += random.NextDouble() - 0.5;
             }
 
-            noisy[i] = noisy[i + 1] = noisy[i + 2] = (byte)Math.Clamp(Math.Round(bytes[i] + (noise * n * 1.414)), 0, 255);
+            // Some cameras are noisier where there is more light.
+            var sigma = noise * (shot ? Math.Sqrt(bytes[i] / 100.0) : 1);
+            noisy[i] = noisy[i + 1] = noisy[i + 2] = (byte)Math.Clamp(Math.Round(bytes[i] + (sigma * n * 1.414)), 0, 255);
         }
 
         using var image = SKImage.FromPixelCopy(info, noisy, info.RowBytes);
