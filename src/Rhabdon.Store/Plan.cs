@@ -232,14 +232,70 @@ public sealed class Plan(NpgsqlDataSource db, Methods methods)
             """, new { companyId, jobId, endId });
     }
 
-    /// <summary>Changes what is planned of an end that nobody has worked yet.</summary>
-    /// <returns>False when it has changed since the version that the change was made on, or was worked meanwhile.</returns>
-    public async Task<bool> Change(CompanyId companyId, JobId jobId, PlannedEnd e, CancellationToken cancel = default) => await Write("""
+    /// <summary>The planned ends of one side of a row of a cable's strands, in their order.</summary>
+    public async Task<IReadOnlyList<PlannedEnd>> Row(CompanyId companyId, JobId jobId, CableId cableId, CableSide side, int fromStrand, int toStrand, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<PlannedEnd>(cancel, """
+            select end_id, cable_id, strand, side, panel_id, port, position, form, polish, mode, method, stub_class, procedure_id, procedure_version, version
+            from cable_end where company_id = @companyId and job_id = @jobId and cable_id = @cableId and side = @side and strand between @fromStrand and @toStrand order by strand
+            """, new { companyId, jobId, cableId, side = side.ToString(), fromStrand, toStrand })];
+    }
+
+    /// <summary>Which of these ends the ledger knows something of.</summary>
+    public async Task<IReadOnlySet<EndId>> WorkedOf(CompanyId companyId, EndId[] endIds, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return (await c.Query<EndId>(cancel, "select e from unnest(@endIds) as e where exists (select 1 from ledger l where l.company_id = @companyId and l.stream_id = e)", new { companyId, endIds })).ToHashSet();
+    }
+
+    /// <summary>Changes what is planned of a row of ends, all of them or none.</summary>
+    /// <returns>False when one of them has changed since it was read, or was worked meanwhile.</returns>
+    public async Task<bool> Change(CompanyId companyId, JobId jobId, IReadOnlyList<PlannedEnd> ends, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await using var t = await c.BeginTransactionAsync(cancel);
+        var ids = ends.Select(e => e.EndId).ToArray();
+        // Out of each other's way first: a row that moves by one port lands on its own.
+        await c.Run(cancel, "update cable_end set port = port + 1000000 where company_id = @companyId and job_id = @jobId and end_id = any(@ids)", new { companyId, jobId, ids }, t);
+        if (await c.Run(cancel, ChangeSql, ends.Select(e => Words(companyId, jobId, e)), t) != ends.Count)
+        {
+            return false;
+        }
+
+        await NearlyOut.Stand(c, t, companyId, [.. ids], await methods.Rules(c, t, companyId, cancel), cancel);
+        await Jobs.Stand(c, t, companyId, [jobId], cancel);
+        await t.CommitAsync(cancel);
+        return true;
+    }
+
+    /// <summary>Takes ends out of the plan; one with a ledger stays.</summary>
+    /// <returns>How many.</returns>
+    public async Task<int> Remove(CompanyId companyId, JobId jobId, EndId[] ids, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await using var t = await c.BeginTransactionAsync(cancel);
+        var removed = await c.Run(cancel, RemoveSql.Replace("= @id", "= any(@ids)", StringComparison.Ordinal), new { companyId, jobId, ids }, t);
+        await Jobs.Stand(c, t, companyId, [jobId], cancel);
+        await t.CommitAsync(cancel);
+        return removed;
+    }
+
+    private const string ChangeSql = """
         update cable_end e set panel_id = @PanelId, port = @Port, position = @Position, form = @Form, polish = @Polish, mode = @Mode, method = @Method, stub_class = @StubClass,
             procedure_id = @ProcedureId, procedure_version = @ProcedureVersion, version = version + 1
         where e.company_id = @companyId and e.job_id = @jobId and e.end_id = @EndId and e.version = @Version
           and not exists (select 1 from ledger l where l.company_id = e.company_id and l.stream_id = e.end_id)
-        """, Words(companyId, jobId, e), new { }, cancel) && await Stand(companyId, "end_id = @EndId", new { companyId, e.EndId }, cancel);
+        """;
+
+    private const string RemoveSql = """
+        delete from cable_end e where e.company_id = @companyId and e.job_id = @jobId and e.end_id = @id
+          and not exists (select 1 from ledger l where l.company_id = e.company_id and l.stream_id = e.end_id)
+        """;
+
+    /// <summary>Changes what is planned of an end that nobody has worked yet.</summary>
+    /// <returns>False when it has changed since the version that the change was made on, or was worked meanwhile.</returns>
+    public async Task<bool> Change(CompanyId companyId, JobId jobId, PlannedEnd e, CancellationToken cancel = default) => await Write(ChangeSql, Words(companyId, jobId, e), new { }, cancel) && await Stand(companyId, "end_id = @EndId", new { companyId, e.EndId }, cancel);
 
     /// <summary>Works out again which of these ends are nearly out of slack.</summary>
     private async Task<bool> Stand(CompanyId companyId, string which, object args, CancellationToken cancel)
@@ -279,10 +335,7 @@ public sealed class Plan(NpgsqlDataSource db, Methods methods)
             "module" => "delete from module where company_id = @companyId and job_id = @jobId and module_id = @id",
             "cord" => "delete from cord where company_id = @companyId and job_id = @jobId and cord_id = @id",
             "chain" => "delete from chain where company_id = @companyId and job_id = @jobId and chain_id = @id",
-            _ => """
-                delete from cable_end e where e.company_id = @companyId and e.job_id = @jobId and e.end_id = @id
-                  and not exists (select 1 from ledger l where l.company_id = e.company_id and l.stream_id = e.end_id)
-                """,
+            _ => RemoveSql,
         };
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);

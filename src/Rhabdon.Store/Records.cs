@@ -19,10 +19,15 @@ public sealed record LoomEnd(
 /// <param name="SpaceCode">Empty for an end that lands on no panel.</param>
 /// <param name="CrewName">Viewers are not told.</param>
 /// <param name="PersonName">Who works it, where it is not the whole crew's. Viewers are not told.</param>
+/// <param name="LossDb">Of its last connector's link, the reading that came closest to its limit; null before it was measured. Some seconds behind the record.</param>
+/// <param name="AcceptedAt">Null while it is not accepted.</param>
+/// <param name="MadeByName">Who made its last connector. Viewers are not told.</param>
+/// <param name="FirstTime">Accepted by its first connector, without once going back; null while it is not accepted.</param>
 public sealed record EndRow(
     EndId EndId, JobId JobId, string Customer, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, string? CrewName, string? PersonName,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, EndStatus Status, EndVerdict Verdict, int Attempts, double SlackUsedMm, double SlackPlannedMm,
-    string? ProcedureId, int? ProcedureVersion, Instant? LastAt, BatchId? BatchId, PlaceId PlaceId)
+    string? ProcedureId, int? ProcedureVersion, Instant? LastAt, BatchId? BatchId, PlaceId PlaceId,
+    double? LossDb, double? LimitDb, int? WavelengthNm, Instant? AcceptedAt, string? MadeByName, bool? FirstTime, string TimeZone)
 {
     /// <summary>Space, panel, port, and in a multifiber connector the position; cable, strand and side where there is no panel.</summary>
     public string Address => Addresses.Of(SpaceCode, PanelCode, Port, Position, CableCode, Strand, Side, Form);
@@ -31,9 +36,24 @@ public sealed record EndRow(
 /// <summary>Filters of a list of ends; null takes all.</summary>
 /// <param name="PlaceId">A panel, or a jumper's cable.</param>
 /// <param name="Mine">Only what was given to this very person.</param>
+/// <param name="Find">By the label: of a panel or a cable, or the beginning of one, with port or strand.</param>
+/// <param name="From">Last worked on this day of the site, or later;</param>
+/// <param name="To">and no later than this.</param>
 public sealed record EndFilter(
     JobId? JobId = null, PlaceId? PlaceId = null, ConnectorForm? Form = null, Polish? Polish = null, FiberMode? Mode = null,
-    TerminationMethod? Method = null, EndVerdict? Verdict = null, EndStatus? Status = null, CrewId? CrewId = null, bool NearlyOut = false, bool Mine = false);
+    TerminationMethod? Method = null, EndVerdict? Verdict = null, EndStatus? Status = null, CrewId? CrewId = null, bool NearlyOut = false, bool Mine = false,
+    EndLabel? Find = null, LocalDate? From = null, LocalDate? To = null, EndOrder Order = EndOrder.Place);
+
+/// <summary>In which order a list of ends comes.</summary>
+public enum EndOrder
+{
+    /// <summary>By job, panel and port.</summary>
+    Place,
+    /// <summary>What was worked last, first; only what was begun.</summary>
+    Newest,
+    /// <summary>What has least in hand to its limit first; of one job.</summary>
+    InHand,
+}
 
 /// <summary>What is planned for one end, with the names around it.</summary>
 public sealed record EndPlan(
@@ -112,6 +132,16 @@ public sealed class Records(NpgsqlDataSource db)
         return [.. await c.Query<LoomEnd>(cancel, LoomSql, Jobs.Params(scope, new { jobId }))];
     }
 
+    /// <summary>What facts say of an end's last connector: who made it, when it was accepted, and the reading of its link that came closest to its limit.</summary>
+    private const string Worst = """
+        left join lateral (
+            select a.attempt, a.first_pass, a.accepted_at, a.person_id, r.loss_db, r.limit_db, r.wavelength_nm, r.limit_db - r.loss_db as in_hand_db
+            from projection v
+            join fact_attempt a on a.company_id = @CompanyId and a.version = v.version and a.end_id = e.end_id
+            left join fact_reading r on r.company_id = @CompanyId and r.version = v.version and r.end_id = e.end_id and r.run_id = a.run_id and r.kind = 'link' and r.limit_db is not null
+            where v.name = 'facts' order by a.attempt desc, r.limit_db - r.loss_db nulls last limit 1) q on true
+        """;
+
     /// <summary>Ends that this person may see, filtered. Keyset paging: <paramref name="after"/> is the last end of the page before.</summary>
     public async Task<IReadOnlyList<EndRow>> List(Scope scope, EndFilter f, EndId? after, int limit, CancellationToken cancel = default)
     {
@@ -128,28 +158,56 @@ public sealed class Records(NpgsqlDataSource db)
             open is not null ? $"s.status = '{open}'" : f.Status is null ? null : "coalesce(s.status, 'Planned') = @Status",
             f.Mine ? "e.person_id = @PersonId and e.person_id is not null" : null,
             f.NearlyOut ? "e.nearly_out" : null,
+            f.Find is null ? null : """
+            ((e.panel_id = any(array(select p.panel_id from panel p join space sp on sp.company_id = p.company_id and sp.space_id = p.space_id
+                                     where p.company_id = @CompanyId and lower(sp.code || '-' || p.code) like @like escape '\'))
+              and @side::text is null and (@number::int is null or e.port = @number))
+             or (e.cable_id = any(array(select k.cable_id from cable k where k.company_id = @CompanyId and lower(k.code) like @like escape '\'))
+              and (@number::int is null or e.strand = @number) and (@side::text is null or e.side = @side)))
+            """,
+            // A site's day begins and ends within a day of everybody's: that much an index finds.
+            f.From is null ? null : "s.last_at >= @From::date - interval '1 day' and (s.last_at at time zone j.time_zone)::date >= @From::date",
+            f.To is null ? null : "s.last_at < @To::date + interval '2 days' and (s.last_at at time zone j.time_zone)::date <= @To::date",
         ];
+        var begun = open is not null || judged is not null || f.From is not null || f.To is not null || f.Order == EndOrder.Newest;
         var key = open is null && judged is null ? "e" : "s";
-        var order = $"{key}.job_id, {key}.place_id, {key}.port, {key}.position";
+        // What comes after a page is told by its last end's place in the same order.
+        var (order, beyond, last) = f.Order switch
+        {
+            EndOrder.Newest => ("s.last_at desc, e.end_id desc", "(s.last_at, e.end_id) <", "select a.last_at, a.end_id from end_state a where a.company_id = @CompanyId and a.end_id = @after"),
+            EndOrder.InHand => ("coalesce(q.in_hand_db, 1e9), e.end_id", "(coalesce(q.in_hand_db, 1e9), e.end_id) >",
+                $"select coalesce(q.in_hand_db, 1e9), e.end_id from (select @after::uuid as end_id) e {Worst}"),
+            _ => ($"{key}.job_id, {key}.place_id, {key}.port, {key}.position", $"({key}.job_id, {key}.place_id, {key}.port, {key}.position) >",
+                "select a.job_id, a.place_id, a.port, a.position from cable_end a where a.company_id = @CompanyId and a.end_id = @after"),
+        };
+        var (columns, sorted, shown) = f.Order switch
+        {
+            EndOrder.Newest => ("s.last_at", "last_at desc, page_id desc", "s.last_at desc, e.end_id desc"),
+            EndOrder.InHand => ("coalesce(q.in_hand_db, 1e9) as in_hand_db", "in_hand_db, page_id", "coalesce(q.in_hand_db, 1e9), e.end_id"),
+            _ => (order, "job_id, place_id, port, position", "e.job_id, e.place_id, e.port, e.position"),
+        };
         // Where a filter finds many of everybody's, one's own are found by an index for both; what is open is few, and looked through as it is.
         var seen = f.Form is not null || f.Polish is not null || f.Method is not null ? scope.SeesEndInParts : [Scope.SeesEnd];
         string Page(string part) => $"""
-            (select {order}, e.end_id as page_id
+            (select {columns}, e.end_id as page_id
               from cable_end e
-              {(key == "s" ? "" : "left ")}join end_state s on s.company_id = @CompanyId and s.end_id = e.end_id
+              {(begun ? "" : "left ")}join end_state s on s.company_id = @CompanyId and s.end_id = e.end_id
               join job j on j.company_id = e.company_id and j.job_id = e.job_id
+              {(f.Order == EndOrder.InHand ? Worst : "")}
               where e.company_id = @CompanyId and {part}{string.Concat(wanted.Where(w => w is not null).Select(w => $"\n    and {w}"))}
-                and (@after::uuid is null or ({order}) > (select a.job_id, a.place_id, a.port, a.position from cable_end a where a.company_id = @CompanyId and a.end_id = @after))
+                and (@after::uuid is null or {beyond} ({last}))
               order by {order} limit @limit)
             """;
         // First which ends are on the page, then all that is said of them: so the rest is looked up for a page's ends only.
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<EndRow>(cancel, $"""
-            with page as materialized (select page_id from ({string.Join("\n union all ", seen.Select(Page))}) parts order by job_id, place_id, port, position limit @limit)
+            with page as materialized (select page_id from ({string.Join("\n union all ", seen.Select(Page))}) parts order by {sorted} limit @limit)
             select e.end_id, e.job_id, j.customer, coalesce(sp.code, '') as space_code, coalesce(p.code, '') as panel_code, e.port, e.position, k.code as cable_code, e.strand, e.side, case when not @Viewer then w.name end as crew_name, case when not @Viewer then h.name end as person_name,
                    e.form, e.polish, e.mode, e.method, coalesce(s.status, 'Planned') as status, coalesce(s.verdict, 'None') as verdict, coalesce(s.attempts, 0) as attempts,
                    coalesce(s.slack_used_mm, 0) as slack_used_mm, case e.side when 'A' then k.slack_a_mm else k.slack_b_mm end as slack_planned_mm,
-                   e.procedure_id, e.procedure_version, s.last_at, s.batch_id, e.place_id
+                   e.procedure_id, e.procedure_version, s.last_at, s.batch_id, e.place_id,
+                   q.loss_db, q.limit_db, q.wavelength_nm, case when s.status = 'Accepted' then q.accepted_at end as accepted_at, case when not @Viewer then m.name end as made_by_name,
+                   case when s.status = 'Accepted' and q.accepted_at is not null then q.first_pass and q.attempt = 1 end as first_time, j.time_zone
             from page
             join cable_end e on e.company_id = @CompanyId and e.end_id = page.page_id
             left join end_state s on s.company_id = @CompanyId and s.end_id = page.page_id
@@ -159,9 +217,13 @@ public sealed class Records(NpgsqlDataSource db)
             left join panel p on p.company_id = @CompanyId and p.panel_id = e.panel_id
             left join space sp on sp.company_id = @CompanyId and sp.space_id = p.space_id
             join cable k on k.company_id = @CompanyId and k.cable_id = e.cable_id
-            order by e.job_id, e.place_id, e.port, e.position
+            {Worst}
+            left join person m on m.company_id = @CompanyId and m.person_id = q.person_id
+            order by {shown}
             """, Jobs.Params(scope, new
         {
+            like = f.Find is null ? null : f.Find.Code.ToLowerInvariant().Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%",
+            number = f.Find?.Number, side = f.Find?.Side?.ToString(), f.From, f.To,
             f.JobId, f.PlaceId, f.CrewId, Form = f.Form?.ToString(), Polish = f.Polish?.ToString(), Mode = f.Mode?.ToString(), Method = f.Method?.ToString(),
             Verdict = f.Verdict?.ToString(), Status = f.Status?.ToString(), after, limit,
         }))];

@@ -29,6 +29,69 @@ public class PlanTests(TestHost host)
         Assert.Equal(6, end["slack"]!["cutOffsLeft"]!.GetValue<int>()); // 500 mm of slack, 80 a time
     }
 
+    /// <summary>Before, each of them had to be changed or taken out alone.</summary>
+    [Fact]
+    public async Task A_row_of_ends_is_changed_moved_and_taken_out_in_one_go_but_for_what_was_begun()
+    {
+        var c = await host.NewCompany();
+        var lead = await c.SignIn("lead1");
+        (await lead.Post("/api/ledger", new[] { c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 5), by: "lead1") })).EnsureSuccessStatusCode();
+        object Row(int from, int to, object? more = null)
+        {
+            var row = JsonSerializer.SerializeToNode(more ?? new { }, Wire.Json)!.AsObject();
+            (row["cableId"], row["side"], row["fromStrand"], row["toStrand"]) = (c.CableId.ToString(), "A", from, to);
+            return row;
+        }
+
+        async Task<(int, string)> Done(string what, object row)
+        {
+            var answer = JsonNode.Parse(await (await lead.Post($"/api/jobs/{c.JobId}/ends/{what}", row)).Content.ReadAsStringAsync())!;
+            return (answer["ends"]!.GetValue<int>(), string.Join(",", answer["worked"]!.AsArray().Select(w => w!.ToString())));
+        }
+
+        // Another method for all of them: the one that was begun stays, and each gets the procedure that fits now.
+        Assert.Equal((11, "1"), await Done("change", Row(1, 12, new { method = "cold-cure" })));
+        var (begun, other) = (await lead.Get($"/api/ends/{c.Ends[0]}"), await lead.Get($"/api/ends/{c.Ends[3]}"));
+        Assert.Equal(("wedge-locked", "cold-cure", "cold-cure-3mm"), (begun["method"]!.GetValue<string>(), other["method"]!.GetValue<string>(), other["procedureId"]!.GetValue<string>()));
+        Assert.Null(other["stubClass"]);
+        // One port on, onto their own ports, is no clash; onto the port of the one that stays, it is, and nothing moves.
+        Assert.Equal((11, ""), await Done("change", Row(2, 12, new { panelId = c.PanelId, firstPort = 3 })));
+        Assert.Equal("S1-P1:5", (await lead.Get($"/api/ends/{c.Ends[3]}"))["address"]!.GetValue<string>());
+        Assert.Equal("taken", (await lead.Refused("POST", $"/api/jobs/{c.JobId}/ends/change", Row(2, 12, new { panelId = c.PanelId, firstPort = 1 }))).Code);
+        Assert.Equal((HttpStatusCode.BadRequest, "row-too-long", "firstPort"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/ends/change", Row(2, 12, new { panelId = c.PanelId, firstPort = 20 })));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await lead.Refused("POST", $"/api/jobs/{c.JobId}/ends/change", Row(2, 12, new { mode = "single-mode" }))).Status);
+        Assert.Equal("S1-P1:5", (await lead.Get($"/api/ends/{c.Ends[3]}"))["address"]!.GetValue<string>());
+        Assert.Equal((4, "1"), await Done("remove", Row(1, 5)));
+        Assert.Equal("no-ends-there", (await lead.Refused("POST", $"/api/jobs/{c.JobId}/ends/remove", Row(2, 5))).Code);
+    }
+
+    [Fact]
+    public async Task Ends_are_found_by_their_label_and_day_and_come_in_the_order_that_was_asked_for()
+    {
+        var c = await host.NewCompany();
+        var lead = await c.SignIn("lead1");
+        async Task<string> Ends(string query) => string.Join(" ", (await lead.Get($"/api/ends?{query}")).AsArray().Select(e => e!["address"]!.GetValue<string>()));
+        Assert.Equal("S1-P1:7", await Ends("find=s1-p1:7"));
+        Assert.Equal("S1-P1:7", await Ends("find=C1%207%20a"));
+        Assert.Equal("", await Ends("find=C1%207%20b"));
+        Assert.Equal("", await Ends("find=S1%25"));
+        Assert.Equal(12, (await Ends("find=s1-")).Split(' ').Length);
+        // Begun one after the other: the newest comes first, page by page, and what was not begun is not among them.
+        foreach (var (end, hours) in new[] { (c.Ends[4], 3), (c.Ends[1], 1), (c.Ends[8], 2) })
+        {
+            var at = c.Event(end, EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 5), by: "lead1");
+            (await lead.Post("/api/ledger", new[] { at with { At = at.At - NodaTime.Duration.FromHours(hours) } })).EnsureSuccessStatusCode();
+        }
+
+        Assert.Equal("S1-P1:2 S1-P1:9", await Ends("order=newest&limit=2"));
+        Assert.Equal("S1-P1:5", await Ends($"order=newest&limit=2&after={c.Ends[8]}"));
+        Assert.Equal(12, (await Ends($"order=in-hand&jobId={c.JobId}")).Split(' ').Length);
+        Assert.Equal("order", (await lead.Refused("GET", "/api/ends?order=in-hand")).Field);
+        Assert.Equal(3, (await Ends("from=2000-01-01")).Split(' ').Length);
+        Assert.Equal("", await Ends("to=2020-01-01"));
+        Assert.Equal((HttpStatusCode.BadRequest, "date-shape", "from"), await lead.Refused("GET", "/api/ends?from=yesterday"));
+    }
+
     /// <summary>Before, an MPO could begin in the middle of a ribbon, and the far ends of its twelve strands all had one address.</summary>
     [Fact]
     public async Task An_array_connector_takes_whole_ribbons_and_each_of_its_strands_has_its_own_far_end()

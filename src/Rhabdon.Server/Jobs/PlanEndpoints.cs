@@ -55,6 +55,20 @@ public sealed record NewEnds(
 /// <param name="Version">Of the end as you saw it.</param>
 public sealed record EndChange(ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, int Version, int? Port = null, FiberClass? StubClass = null, string? ProcedureId = null);
 
+/// <summary>Which ends: one side of a row of a cable's strands.</summary>
+public sealed record EndsRow(CableId CableId, CableSide Side, int FromStrand, int ToStrand);
+
+/// <summary>Another connector, or another place, for a row of strands; what is left out stays as it is.</summary>
+/// <param name="PanelId">Where they move to, port by port from <paramref name="FirstPort"/>.</param>
+/// <param name="StubClass">Of the fiber within; left out, it stays where the method stays.</param>
+/// <param name="ProcedureId">Left out, the one that fits best.</param>
+public sealed record EndsChange(
+    CableId CableId, CableSide Side, int FromStrand, int ToStrand, ConnectorForm? Form = null, Polish? Polish = null, FiberMode? Mode = null, TerminationMethod? Method = null,
+    FiberClass? StubClass = null, string? ProcedureId = null, PanelId? PanelId = null, int? FirstPort = null);
+
+/// <param name="Worked">Strands of the row that somebody has begun: they stay as they are.</param>
+public sealed record EndsDone(int Ends, IReadOnlyList<int> Worked);
+
 /// <param name="ProcedureId">Null where none fits: no run can begin on these ends.</param>
 /// <param name="Nearest">Where none fits: those that come nearest, and what differs.</param>
 public sealed record EndsMade(IReadOnlyList<EndId> EndIds, string? ProcedureId, IReadOnlyList<NearProcedure> Nearest);
@@ -79,6 +93,8 @@ public static class PlanEndpoints
         plan.MapPost("/chains", AddChain).WithSummary("Say what the light passes, from one end of a channel to the other.");
         plan.MapPut("/chains/{id:guid}", ChangeChain).WithSummary($"Change a chain. {Conflict}").Produces<ApiProblem>(409);
         plan.MapPost("/ends", AddEnds).WithSummary("Plan connectors for a row of strands; refused, with reasons, where they do not fit.");
+        plan.MapPost("/ends/change", ChangeEnds).WithSummary("Change or move a row of ends in one go: all that nobody has worked yet, or none where one of them does not fit.");
+        plan.MapPost("/ends/remove", RemoveEnds).WithSummary("Take a row of ends out of the plan in one go: all that nobody has worked yet.");
         plan.MapPut("/ends/{id:guid}", ChangeEnd).WithSummary($"Change what is planned of an end that nobody has worked yet. {Conflict}").Produces<ApiProblem>(409);
         plan.MapDelete("/plan/{what}/{id:guid}", Remove).WithSummary($"Take something out of the plan: {string.Join(", ", Store.Plan.Kinds)}. What has a ledger stays.");
     }
@@ -289,6 +305,72 @@ public static class PlanEndpoints
             ProcedureVersion = procedure?.Version,
             Version = r.Version,
         }, cancel), () => plan.End(company, jobId, id));
+    }
+
+    /// <summary>The planned ends of a row: those that may still be changed, and the strands of the others.</summary>
+    private static async Task<(Cable Cable, IReadOnlyList<PlannedEnd> Free, IReadOnlyList<int> Worked)> Row(CompanyId company, JobId jobId, Layout at, EndsRow r, Store.Plan plan, CancellationToken cancel)
+    {
+        var cable = at.Cables.FirstOrDefault(c => c.CableId == r.CableId) ?? throw new ApiException(400, Refusal.Of("cable-unknown", "cableId"));
+        new Input()
+            .Require(r.FromStrand >= 1 && r.FromStrand <= cable.StrandCount, Refusal.Of("strand-range", "fromStrand", ("strands", cable.StrandCount)))
+            .Require(r.ToStrand >= r.FromStrand && r.ToStrand <= cable.StrandCount, Refusal.Of("strand-range", "toStrand", ("from", r.FromStrand), ("strands", cable.StrandCount))).ThrowIfBad();
+        var ends = await plan.Row(company, jobId, r.CableId, r.Side, r.FromStrand, r.ToStrand, cancel);
+        new Input().Require(ends.Count > 0, Refusal.Of("no-ends-there", "fromStrand")).ThrowIfBad();
+        var worked = await plan.WorkedOf(company, [.. ends.Select(e => e.EndId)], cancel);
+        return (cable, [.. ends.Where(e => !worked.Contains(e.EndId))], [.. ends.Where(e => worked.Contains(e.EndId)).Select(e => e.Strand)]);
+    }
+
+    private static async Task<EndsDone> ChangeEnds(JobId jobId, EndsChange r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, Methods methods, Documents documents, CancellationToken cancel)
+    {
+        var company = user.Scope().CompanyId;
+        var at = await Planned(jobId, user, jobs, plan, cancel);
+        var (cable, free, worked) = await Row(company, jobId, at, new(r.CableId, r.Side, r.FromStrand, r.ToStrand), plan, cancel);
+        new Input().Require(r.PanelId is null == r.FirstPort is null, Refusal.Of("port-range", "firstPort")).Require(r.FirstPort is null or >= 1, Refusal.Of("port-range", "firstPort"))
+            .Require(free.All(e => r.Form is null || (r.Form == ConnectorForm.MPO) == (e.Form == ConnectorForm.MPO)), Refusal.Of("mpo-needs-ribbon", "form"))
+            .Require(r.PanelId is null || free.All(e => e.Form != ConnectorForm.MPO) || (worked.Count == 0 && Strands.WholeUnits(r.FromStrand, r.ToStrand)), Refusal.Of("mpo-whole-ribbon", "fromStrand")).ThrowIfBad();
+        var moved = PanelOf(at, r.PanelId);
+        // Many of a row are alike: each kind of connector is asked for once.
+        var procedures = new Dictionary<(ConnectorSpec, PanelId?), ProcedureDocument?>();
+        var changed = new List<PlannedEnd>();
+        foreach (var (e, i) in free.Select((e, i) => (e, i)))
+        {
+            var (form, method, panel) = (r.Form ?? e.Form, r.Method ?? e.Method, moved ?? PanelOf(at, e.PanelId));
+            var connector = new ConnectorSpec(form, r.Polish ?? e.Polish, r.Mode ?? e.Mode, method, r.StubClass ?? (r.Method is null || r.Method == e.Method ? e.StubClass : null));
+            if (!procedures.TryGetValue((connector, panel?.PanelId), out var procedure))
+            {
+                procedures[(connector, panel?.PanelId)] = procedure = await Procedure(company, connector, cable, panel, r.ProcedureId, methods, documents, cancel);
+            }
+
+            var (port, position) = moved is null ? (e.Port, e.Position) : Plans.PortFor(form, r.FirstPort!.Value, i);
+            new Input().Require(moved is null || port <= moved.Ports, Refusal.Of("row-too-long", "firstPort", ("lastPort", Plans.PortFor(form, r.FirstPort ?? 1, free.Count - 1).Port), ("panel", moved?.Code ?? ""), ("ports", moved?.Ports ?? 0))).ThrowIfBad();
+            changed.Add(e with
+            {
+                PanelId = panel?.PanelId,
+                Port = port,
+                Position = position,
+                Form = form,
+                Polish = connector.Polish,
+                Mode = connector.Mode,
+                Method = method,
+                StubClass = connector.StubClass,
+                ProcedureId = procedure?.Id,
+                ProcedureVersion = procedure?.Version,
+            });
+        }
+
+        if (!await plan.Change(company, jobId, changed, cancel))
+        {
+            throw new ApiException(409, Refusal.Of("changed-meanwhile", "fromStrand", ("what", "end")));
+        }
+
+        return new(changed.Count, worked);
+    }
+
+    private static async Task<EndsDone> RemoveEnds(JobId jobId, EndsRow r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        var company = user.Scope().CompanyId;
+        var (_, free, worked) = await Row(company, jobId, await Planned(jobId, user, jobs, plan, cancel), r, plan, cancel);
+        return new(await plan.Remove(company, jobId, [.. free.Select(e => e.EndId)], cancel), worked);
     }
 
     private static Panel? PanelOf(Layout at, PanelId? panelId) => panelId is not { } id ? null

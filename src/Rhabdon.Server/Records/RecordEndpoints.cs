@@ -61,12 +61,12 @@ public sealed record EndRecord(EndView End, IReadOnlyList<RecordEntry> Entries);
 
 public static class RecordEndpoints
 {
-    private const int LargestPage = 500;
+    private const int LargestPage = 500, LongestLabel = 100;
 
     public static void MapRecords(this RouteGroupBuilder api)
     {
         api.MapGet("/places/{placeId:guid}/bench", Bench).RequireAuthorization(Policies.Work).WithSummary("All that a bench needs for one panel, or for a jumper by its cable, to go on with no network: ends, run tables, kit.");
-        api.MapGet("/ends", List).WithSummary("Ends that you may see, filtered by job, place (a panel, or a jumper's cable), form, polish, mode, method, verdict, status and crew.");
+        api.MapGet("/ends", List).WithSummary("Ends that you may see, filtered by job, place (a panel, or a jumper's cable), form, polish, mode, method, verdict, status, crew, label (`find`) and the site's day of the last work (`from`, `to`); in the order of places, the newest first, or of one job what has least in hand first.");
         api.MapGet("/ends/{endId:guid}", Find).WithSummary("One end: its plan, dimensions, slack and state.");
         api.MapGet("/ends/{endId:guid}/nearest", Nearest).RequireAuthorization(Policies.Work).WithSummary("The procedures that come nearest to an end for which there is none, and what differs; empty where its own fits.");
         api.MapGet("/ends/{endId:guid}/record", Record).WithSummary("One end's whole record: every entry with its limit and edition, who and when.");
@@ -74,11 +74,16 @@ public static class RecordEndpoints
 
     private static async Task<IReadOnlyList<EndRow>> List(
         ClaimsPrincipal user, Store.Records records, CancellationToken cancel, JobId? jobId = null, PlaceId? placeId = null, string? form = null, string? polish = null, string? mode = null, string? method = null,
-        string? verdict = null, string? status = null, CrewId? crewId = null, bool nearlyOut = false, bool mine = false, EndId? after = null, int limit = 100) =>
-        await records.List(user.Scope(),
+        string? verdict = null, string? status = null, CrewId? crewId = null, bool nearlyOut = false, bool mine = false, string? find = null, string? from = null, string? to = null, string? order = null, EndId? after = null, int limit = 100)
+    {
+        var by = QueryWords.Choice<EndOrder>("order", order) ?? EndOrder.Place;
+        new Input().Require(by != EndOrder.InHand || jobId is not null, Refusal.Of("order-of-one-job", "order")).Require(find is null || find.Length <= LongestLabel, Refusal.Of("text-length", "find", ("most", LongestLabel))).ThrowIfBad();
+        return await records.List(user.Scope(),
             new EndFilter(jobId, placeId, QueryWords.Choice<ConnectorForm>("form", form), QueryWords.Choice<Polish>("polish", polish), QueryWords.Choice<FiberMode>("mode", mode), QueryWords.Choice<TerminationMethod>("method", method),
-                QueryWords.Choice<EndVerdict>("verdict", verdict), QueryWords.Choice<EndStatus>("status", status), user.Scope().Viewer ? null : crewId, nearlyOut, mine),
+                QueryWords.Choice<EndVerdict>("verdict", verdict), QueryWords.Choice<EndStatus>("status", status), user.Scope().Viewer ? null : crewId, nearlyOut, mine,
+                string.IsNullOrWhiteSpace(find) ? null : EndLabel.Read(find), QueryWords.Day("from", from), QueryWords.Day("to", to), by),
             after, Math.Clamp(limit, 1, LargestPage), cancel);
+    }
 
     private static async Task<EndView> Find(EndId endId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {

@@ -17,4 +17,10 @@ public static class QueryWords
             throw new ApiException(400, Refusal.Of("unknown-choice", field, ("name", name ?? ""), ("choices", string.Join(", ", Enum.GetValues<T>().Select(Core.Wire.Name)))));
         }
     }
+
+    /// <summary>A day in a query string, as 2026-11-27.</summary>
+    /// <returns>Null where nothing was said.</returns>
+    public static LocalDate? Day(string field, string? text) => string.IsNullOrEmpty(text) ? null
+        : NodaTime.Text.LocalDatePattern.Iso.Parse(text) is { Success: true, Value: var day } && day.Year is > 1999 and < 2200 ? day
+        : throw new ApiException(400, Refusal.Of("date-shape", field));
 }

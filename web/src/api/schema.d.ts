@@ -3634,7 +3634,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Ends that you may see, filtered by job, place (a panel, or a jumper's cable), form, polish, mode, method, verdict, status and crew. */
+        /** Ends that you may see, filtered by job, place (a panel, or a jumper's cable), form, polish, mode, method, verdict, status, crew, label (`find`) and the site's day of the last work (`from`, `to`); in the order of places, the newest first, or of one job what has least in hand first. */
         get: {
             parameters: {
                 query?: {
@@ -3649,6 +3649,10 @@ export interface paths {
                     crewId?: string;
                     nearlyOut?: boolean;
                     mine?: boolean;
+                    find?: string;
+                    from?: string;
+                    to?: string;
+                    order?: string;
                     after?: string;
                     limit?: number;
                 };
@@ -4464,6 +4468,90 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["EndsMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/ends/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change or move a row of ends in one go: all that nobody has worked yet, or none where one of them does not fit. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["EndsChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EndsDone"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/ends/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a row of ends out of the plan in one go: all that nobody has worked yet. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["EndsRow"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EndsDone"];
                     };
                 };
             };
@@ -5879,6 +5967,17 @@ export interface components {
             batchId: null | string;
             /** Format: uuid */
             placeId: string;
+            /** Format: double */
+            lossDb: null | number;
+            /** Format: double */
+            limitDb: null | number;
+            /** Format: int32 */
+            wavelengthNm: null | number;
+            /** Format: date-time */
+            acceptedAt: null | string;
+            madeByName: null | string;
+            firstTime: null | boolean;
+            timeZone: string;
             address?: null | string;
         };
         EndState: {
@@ -5970,10 +6069,43 @@ export interface components {
             waiting: null | components["schemas"]["Waiting"];
             advice: null | components["schemas"]["Advice"];
         };
+        EndsChange: {
+            /** Format: uuid */
+            cableId: string;
+            side: components["schemas"]["CableSide"];
+            /** Format: int32 */
+            fromStrand: number;
+            /** Format: int32 */
+            toStrand: number;
+            form?: null | components["schemas"]["ConnectorForm"];
+            polish?: null | components["schemas"]["Polish"];
+            mode?: null | components["schemas"]["FiberMode"];
+            method?: null | components["schemas"]["TerminationMethod"];
+            stubClass?: null | components["schemas"]["FiberClass"];
+            procedureId?: null | string;
+            /** Format: uuid */
+            panelId?: null | string;
+            /** Format: int32 */
+            firstPort?: null | number;
+        };
+        EndsDone: {
+            /** Format: int32 */
+            ends: number;
+            worked: number[];
+        };
         EndsMade: {
             endIds: string[];
             procedureId: null | string;
             nearest: components["schemas"]["NearProcedure"][];
+        };
+        EndsRow: {
+            /** Format: uuid */
+            cableId: string;
+            side: components["schemas"]["CableSide"];
+            /** Format: int32 */
+            fromStrand: number;
+            /** Format: int32 */
+            toStrand: number;
         };
         /** @enum {unknown} */
         EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted" | "traced" | "cleave-seen" | "light-judged" | "far-end-said" | "damaged" | "cause-confirmed" | "splice-read";

@@ -47,6 +47,10 @@ export function siteTime(iso: string, timeZone?: string) {
   return new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short", timeZone }).format(new Date(iso));
 }
 
+/** The day of the site on which something was. */
+export const siteDay = (iso: string, timeZone: string) =>
+  new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeZone }).format(new Date(iso));
+
 /** A date, as 2026-11-30, in the form that all dates have. */
 export const dayText = (iso: string) =>
   new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeZone: "UTC" }).format(new Date(`${iso}T12:00Z`));

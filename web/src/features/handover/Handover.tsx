@@ -1,4 +1,6 @@
-import { Button } from "antd";
+import { Button, DatePicker, Input } from "antd";
+import dayjs from "dayjs";
+import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
 import type { S } from "../../api/client";
@@ -8,7 +10,7 @@ import { placesOf } from "../../domain/places";
 import { StatusMark } from "../../domain/Verdict";
 import { Await, choices, Grid, Pick, useChoices } from "../../ui/Parts";
 import type { Room } from "../../ui/room";
-import { useLength } from "../../ui/settings";
+import { dB, siteDay, useLength } from "../../ui/settings";
 
 /** All ends, of one panel, one job or all jobs, filtered. The filters stand in the address, so a view can be passed on. */
 export default function Handover() {
@@ -26,7 +28,10 @@ export default function Handover() {
     const next = new URLSearchParams(params);
     if (v) next.set(name, v);
     else next.delete(name);
-    if (name === "jobId") next.delete("placeId");
+    if (name === "jobId") {
+      next.delete("placeId");
+      if (!v && next.get("order") === "in-hand") next.delete("order");
+    }
     setParams(next, { replace: true });
   };
   const pick = (name: string, label: string, list: { value: string; label: string }[], room: Room = "m") => (
@@ -64,6 +69,22 @@ export default function Handover() {
             (crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name })),
             "m",
           )}
+        <Find value={params.get("find") ?? ""} onChange={set("find")} />
+        {(["from", "to"] as const).map((name) => (
+          <div key={name} className="pick">
+            <div className="faint">{t(`handover.${name}`)}</div>
+            <DatePicker
+              aria-label={t(`handover.${name}`)}
+              placeholder={t("app.any")}
+              value={params.get(name) ? dayjs(params.get(name)) : null}
+              onChange={(d) => set(name)(d?.format("YYYY-MM-DD"))}
+            />
+          </div>
+        ))}
+        {pick("order", t("handover.order"), [
+          { value: "newest", label: t("handover.orderNewest") },
+          ...(jobId ? [{ value: "in-hand", label: t("handover.orderInHand") }] : []),
+        ])}
       </div>
       <Await of={ends}>
         {(pages) => (
@@ -88,6 +109,27 @@ export default function Handover() {
                 { title: t("handover.method"), render: (e) => t(`method.${e.method}`) },
                 { title: t("handover.status"), render: (e) => <StatusMark status={e.status} verdict={e.verdict} /> },
                 { title: t("handover.verdict"), render: (e) => t(`verdict.${e.verdict}`) },
+                {
+                  title: t("handover.loss"),
+                  right: true,
+                  render: (e) =>
+                    e.lossDb !== null &&
+                    e.limitDb !== null && (
+                      <span title={t("handover.inHand", { db: dB(e.limitDb - e.lossDb), nm: e.wavelengthNm })}>
+                        {dB(e.lossDb)} / {dB(e.limitDb)} dB
+                      </span>
+                    ),
+                },
+                {
+                  title: t("handover.accepted"),
+                  render: (e) => e.acceptedAt && siteDay(e.acceptedAt, e.timeZone),
+                },
+                ...(seesCrews ? [{ title: t("handover.madeBy"), render: (e: S["EndRow"]) => e.madeByName }] : []),
+                {
+                  title: t("handover.firstTime"),
+                  render: (e) =>
+                    e.firstTime !== null && t(e.firstTime ? "handover.firstTimeYes" : "handover.firstTimeNo"),
+                },
                 { title: t("handover.attempts"), right: true, render: (e) => e.attempts },
                 {
                   title: t("handover.slackLeft"),
@@ -105,5 +147,30 @@ export default function Handover() {
         )}
       </Await>
     </>
+  );
+}
+
+/** What is typed is asked for when the typing stops. */
+function Find({ value, onChange }: { value: string; onChange: (v: string | undefined) => void }) {
+  const { t } = useTranslation();
+  const [typed, setTyped] = useState(value);
+  useEffect(() => {
+    if (typed.trim() === value) return;
+    const wait = setTimeout(() => onChange(typed.trim() || undefined), 350);
+    return () => clearTimeout(wait);
+  }, [typed, value, onChange]);
+  return (
+    <div className="pick">
+      <div className="faint">{t("handover.find")}</div>
+      <Input
+        allowClear
+        aria-label={t("handover.find")}
+        className="w-m"
+        maxLength={100}
+        placeholder={t("handover.findHint")}
+        value={typed}
+        onChange={(e) => setTyped(e.target.value)}
+      />
+    </div>
   );
 }

@@ -1,12 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Button, Form, InputNumber, Select } from "antd";
-import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { http, type S } from "../../api/client";
-import { useAssignments, useCrews, usePeoplePages } from "../../api/hooks";
+import { useAssignments } from "../../api/hooks";
 import { placesOf } from "../../domain/places";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { siteTime } from "../../ui/settings";
+import { CrewPerson } from "./CrewPerson";
 
 type Fields = { placeId: string; fromPort?: number; toPort?: number; crewId: string; personId?: string };
 
@@ -18,10 +18,6 @@ export function Assign({ detail }: { detail: S["JobDetail"] }) {
   const client = useQueryClient();
   const fault = useFault();
   const lines = useAssignments(jobId);
-  const crews = useCrews();
-  const [typed, setTyped] = useState("");
-  const people = usePeoplePages({ find: useDeferredValue(typed.trim()) || undefined });
-  const crewId = Form.useWatch("crewId", form);
   const places = placesOf(detail);
   const give = async (v: Fields) => {
     try {
@@ -51,25 +47,7 @@ export function Assign({ detail }: { detail: S["JobDetail"] }) {
           <Form.Item name="toPort" label={t("assign.toPort")}>
             <InputNumber min={1} precision={0} className="w-xs" />
           </Form.Item>
-          <Form.Item name="crewId" label={t("assign.crew")} rules={[{ required: true }]}>
-            <Select
-              className="w-m"
-              onChange={() => form.setFieldValue("personId", undefined)}
-              options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))}
-            />
-          </Form.Item>
-          <Form.Item name="personId" label={t("assign.person")}>
-            <Select
-              allowClear
-              showSearch={{ filterOption: false, onSearch: setTyped }}
-              placeholder={t("assign.wholeCrew")}
-              className="w-m"
-              onPopupScroll={() => people.hasNextPage && people.fetchNextPage()}
-              options={(people.data?.pages.flat() ?? [])
-                .filter((p) => p.crewId === crewId)
-                .map((p) => ({ value: p.personId, label: p.name }))}
-            />
-          </Form.Item>
+          <CrewPerson form={form} required />
           <Form.Item label=" ">
             <Button htmlType="submit">{t("assign.give")}</Button>
           </Form.Item>

@@ -15,7 +15,7 @@ import { Assign } from "./Assign";
 import { addRow, changeRow, type RowKind, removeRow } from "./api";
 import { CableEdit } from "./CableEdit";
 import { Channel } from "./Channel";
-import { RemoveEnds } from "./RemoveEnds";
+import { EndsRow } from "./EndsRow";
 
 /** Spaces, panels, cables, and the connectors that go on them. */
 export function Layout({ detail }: { detail: S["JobDetail"] }) {
@@ -228,7 +228,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
                   <summary>
                     {t("plan.strandsOf", { code: c.code })} ({ends.length})
                   </summary>
-                  <RemoveEnds jobId={jobId} code={c.code} ends={ends} />
+                  <EndsRow detail={detail} cable={c} ends={ends} />
                   <ul className="list">
                     {ends.map((e) => {
                       const p = detail.panels.find((x) => x.panelId === e.placeId);
