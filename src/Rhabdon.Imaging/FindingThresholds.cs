@@ -126,7 +126,7 @@ internal sealed record StrokeThresholds(
     double StraightWidest = 2.1,
     double StraightWidestMore = 4,
     double MostlyLength = 0.62,
-    double MostlyBentUm = 0.25,
+    double MostlyBentUm = 0.16,
     double MostlyBentShare = 0.01,
     double WidestCrackUm = 2.5,
     double CrossedQuantile = 0.75,

@@ -30,6 +30,9 @@ public sealed record Cable(
     public StrandLay Lay() => new(UnitSize, ColourOrder);
 }
 
+/// <summary>What of one side of a cable lands on one panel, or on none.</summary>
+public sealed record Landing(CableId CableId, CableSide Side, PanelId? PanelId, int Ends, int Accepted, IReadOnlyList<int> Strands, IReadOnlyList<int> Ports);
+
 /// <summary>Side A or B of a cable.</summary>
 public enum CableSide
 {
@@ -230,6 +233,21 @@ public sealed class Plan(NpgsqlDataSource db, Methods methods)
             select end_id, cable_id, strand, side, panel_id, port, position, form, polish, mode, method, stub_class, procedure_id, procedure_version, version
             from cable_end where company_id = @companyId and job_id = @jobId and end_id = @endId
             """, new { companyId, jobId, endId });
+    }
+
+    private sealed record LandingRow(CableId CableId, CableSide Side, PanelId? PanelId, long Ends, long Accepted, string Strands, string Ports);
+
+    /// <summary>Where the strands of a job's cables land, each side of a cable on each panel.</summary>
+    public async Task<IReadOnlyList<Landing>> Landings(CompanyId companyId, JobId jobId, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. (await c.Query<LandingRow>(cancel, """
+            select e.cable_id, e.side, e.panel_id, count(*) as ends, count(*) filter (where s.status = 'Accepted') as accepted, string_agg(e.strand::text, ',') as strands, string_agg(distinct e.port::text, ',') as ports
+            from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id
+            where e.company_id = @companyId and e.job_id = @jobId group by 1, 2, 3 order by 1, 2, 3
+            """, new { companyId, jobId })).Select(r => new Landing(r.CableId, r.Side, r.PanelId, (int)r.Ends, (int)r.Accepted, Numbers(r.Strands), Numbers(r.Ports)))];
+
+        static IReadOnlyList<int> Numbers(string list) => [.. list.Split(',').Select(int.Parse)];
     }
 
     /// <summary>The planned ends of one side of a row of a cable's strands, in their order.</summary>

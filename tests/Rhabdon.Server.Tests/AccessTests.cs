@@ -50,6 +50,7 @@ public class AccessTests(TestHost host)
         ["GET /api/jobs/{jobId}/loom"] = [401, 404, 200, 404, 200, 200, 404],
         ["GET /api/jobs/{jobId}/viewers"] = [401, 403, 403, 403, 200, 200, 404],
         ["PUT /api/jobs/{jobId}/viewers"] = [401, 403, 403, 403, 403, 200, 404],
+        ["GET /api/jobs/{jobId}/drawing"] = [401, 403, 403, 403, 200, 200, 404],
         ["POST /api/jobs/{jobId}/spaces"] = [401, 403, 403, 403, 200, 200, 404],
         ["POST /api/jobs/{jobId}/panels"] = [401, 403, 403, 403, 200, 200, 404],
         ["PUT /api/jobs/{jobId}/spaces/{id}"] = [401, 403, 403, 403, 200, 409, 404],

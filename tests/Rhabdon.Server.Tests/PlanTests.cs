@@ -62,6 +62,12 @@ public class PlanTests(TestHost host)
         Assert.Equal(HttpStatusCode.UnprocessableEntity, (await lead.Refused("POST", $"/api/jobs/{c.JobId}/ends/change", Row(2, 12, new { mode = "single-mode" }))).Status);
         Assert.Equal("S1-P1:5", (await lead.Get($"/api/ends/{c.Ends[3]}"))["address"]!.GetValue<string>());
         Assert.Equal((4, "1"), await Done("remove", Row(1, 5)));
+        // What is planned next: after the last port that is taken, on the strands that have no connector.
+        var drawing = await lead.Get($"/api/jobs/{c.JobId}/drawing");
+        var panel = drawing["panels"]!.AsArray().Single(p => p!["panelId"]!.GetValue<string>() == c.PanelId.ToString())!;
+        Assert.Equal((8, 14), (panel["taken"]!.GetValue<int>(), panel["nextPort"]!.GetValue<int>()));
+        var side = drawing["sides"]!.AsArray().Single(x => x!["cableId"]!.GetValue<string>() == c.CableId.ToString() && x["side"]!.GetValue<string>() == "A")!;
+        Assert.Equal("2–5 13–24", string.Join(" ", side["unplanned"]!.AsArray().Select(r => $"{r!["from"]}–{r["to"]}")));
         Assert.Equal("no-ends-there", (await lead.Refused("POST", $"/api/jobs/{c.JobId}/ends/remove", Row(2, 5))).Code);
     }
 

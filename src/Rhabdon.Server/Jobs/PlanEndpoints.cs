@@ -55,6 +55,21 @@ public sealed record NewEnds(
 /// <param name="Version">Of the end as you saw it.</param>
 public sealed record EndChange(ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, int Version, int? Port = null, FiberClass? StubClass = null, string? ProcedureId = null);
 
+/// <param name="PanelId">Null for a jumper's ends.</param>
+/// <param name="Ends">So many connectors are planned,</param>
+/// <param name="Accepted">and so many of them accepted.</param>
+public sealed record DrawnLanding(PanelId? PanelId, int FromPort, int ToPort, int Ends, int Accepted);
+
+/// <summary>One side of a cable: where it lands, and what of it has no connector yet.</summary>
+public sealed record DrawnSide(CableId CableId, CableSide Side, IReadOnlyList<DrawnLanding> Landings, IReadOnlyList<Run> Unplanned);
+
+/// <param name="Taken">Ports.</param>
+/// <param name="NextPort">Where the next row begins; null where it is full.</param>
+public sealed record DrawnPanel(PanelId PanelId, int Taken, int? NextPort);
+
+/// <summary>How a job's cables run between its panels, and where there is room yet.</summary>
+public sealed record JobDrawing(IReadOnlyList<DrawnPanel> Panels, IReadOnlyList<DrawnSide> Sides);
+
 /// <summary>Which ends: one side of a row of a cable's strands.</summary>
 public sealed record EndsRow(CableId CableId, CableSide Side, int FromStrand, int ToStrand);
 
@@ -80,6 +95,7 @@ public static class PlanEndpoints
     public static void MapPlan(this RouteGroupBuilder api)
     {
         var plan = api.MapGroup("/jobs/{jobId:guid}").RequireAuthorization(Policies.Plan);
+        plan.MapGet("/drawing", Draw).WithSummary("How the cables run between the panels, and where there is room yet: ports and strands without a connector.");
         plan.MapPost("/spaces", AddSpace).WithSummary("Add a space.");
         plan.MapPut("/spaces/{id:guid}", ChangeSpace).WithSummary($"Change a space. {Conflict}").Produces<ApiProblem>(409);
         plan.MapPost("/panels", AddPanel).WithSummary("Add a panel to a space.");
@@ -112,6 +128,18 @@ public static class PlanEndpoints
         var changed = await change;
         var current = await now() ?? throw new ApiException(404, Refusal.Of("not-found-here", "id", ("what", what)));
         return changed ? current : throw new ApiException(409, Refusal.Of("changed-meanwhile", "version", ("what", what))) { Current = current };
+    }
+
+    private static async Task<JobDrawing> Draw(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
+    {
+        var at = await Planned(jobId, user, jobs, plan, cancel);
+        var landings = await plan.Landings(user.Scope().CompanyId, jobId, cancel);
+        var (byPanel, bySide) = (landings.ToLookup(l => l.PanelId), landings.ToLookup(l => (l.CableId, l.Side)));
+        return new(
+            [.. at.Panels.Select(p => byPanel[p.PanelId].SelectMany(l => l.Ports).ToList() is var ports ? new DrawnPanel(p.PanelId, ports.Distinct().Count(), Run.Next(ports, p.Ports)) : null!)],
+            [.. at.Cables.SelectMany(c => Enum.GetValues<CableSide>(), (c, side) => new DrawnSide(c.CableId, side,
+                [.. bySide[(c.CableId, side)].Select(l => new DrawnLanding(l.PanelId, l.Ports.Min(), l.Ports.Max(), l.Ends, l.Accepted))],
+                Run.Free(bySide[(c.CableId, side)].SelectMany(l => l.Strands), c.StrandCount)))]);
     }
 
     private static async Task<Made> AddSpace(JobId jobId, NewSpace r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)

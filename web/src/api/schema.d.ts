@@ -3872,6 +3872,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{jobId}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the cables run between the panels, and where there is room yet: ports and strands without a connector. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobDrawing"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}/spaces": {
         parameters: {
             query?: never;
@@ -5856,6 +5894,33 @@ export interface components {
         Direction: "a-to-b" | "b-to-a" | null;
         /** @enum {unknown} */
         Drawing: "thread" | "mark" | "notch" | "twist-off" | "aramid" | "aramid-back" | "bite" | "coating-strip" | "wipe" | "flick" | "bend" | "load" | "cap-off" | "rear-cap-off" | "cap-on" | "holder" | "cleave" | "angled-cleave" | "side-view" | "insert" | "bow" | "lock" | "release" | "glow" | "inject" | "primer" | "hold" | "tug" | "crimp" | "scribe" | "air-polish" | "eights" | "end-face" | "arc" | "sleeve" | "routing" | "heat" | "close" | "compare" | "pair-clip" | "lay-out" | "draw-out" | "tilt" | "turn-lever" | "squeeze" | "cut-off" | "lamp" | "mix" | "feed-down" | "cool" | "bead" | "shrink" | "grip-puck" | "grip-connector" | "tips" | "two-cleaves" | "lift-out" | "routing-back" | "lid" | "ribbonise" | "sleeve-tray" | "stand" | null;
+        DrawnLanding: {
+            /** Format: uuid */
+            panelId: null | string;
+            /** Format: int32 */
+            fromPort: number;
+            /** Format: int32 */
+            toPort: number;
+            /** Format: int32 */
+            ends: number;
+            /** Format: int32 */
+            accepted: number;
+        };
+        DrawnPanel: {
+            /** Format: uuid */
+            panelId: string;
+            /** Format: int32 */
+            taken: number;
+            /** Format: int32 */
+            nextPort: null | number;
+        };
+        DrawnSide: {
+            /** Format: uuid */
+            cableId: string;
+            side: components["schemas"]["CableSide"];
+            landings: components["schemas"]["DrawnLanding"][];
+            unplanned: components["schemas"]["Run"][];
+        };
         EndChange: {
             form: components["schemas"]["ConnectorForm"];
             polish: components["schemas"]["Polish"];
@@ -6335,6 +6400,10 @@ export interface components {
             cords: components["schemas"]["Cord"][];
             chains: components["schemas"]["Chain"][];
             mayPlan: boolean;
+        };
+        JobDrawing: {
+            panels: components["schemas"]["DrawnPanel"][];
+            sides: components["schemas"]["DrawnSide"][];
         };
         JobLoom: {
             ends: components["schemas"]["LoomEnd"][];
@@ -7499,6 +7568,14 @@ export interface components {
         ReworkReason: "contamination" | "scratched" | "core-chipped-or-cracked" | "edge-chip" | "undercut-or-over-polished" | "adhesive-on-ferrule" | "fiber-broken-in-ferrule" | "fiber-broke-in-stripping" | "cleave-angle-or-chip" | "cleave-length" | "not-seated-or-gap" | "reseated-after-contact" | "wrong-fiber-class" | "wrong-polish-or-form" | "boot-or-sleeve-forgotten" | "parts-threaded-in-wrong-order" | "adhesive-set-early" | "adhesive-not-set" | "splice-defect" | "sleeve-defect" | "crimp-defect-or-strain-relief" | "polarity-or-port-swapped" | "damaged-after-acceptance" | "bad-reference" | "other" | null;
         /** @enum {unknown} */
         Role: "installer" | "lead" | "office" | "viewer";
+        Run: {
+            /** Format: int32 */
+            from: number;
+            /** Format: int32 */
+            to: number;
+            /** Format: int32 */
+            count?: number;
+        };
         RunAnswer: {
             id: string;
             label: string;

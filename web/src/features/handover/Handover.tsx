@@ -24,6 +24,10 @@ export default function Handover() {
   const job = useJob(jobId);
   // The server takes what it knows, and names what it does not.
   const ends = useEndPages(Object.fromEntries(params) as EndFilter);
+  // On a phone the list comes first; what is asked for is always seen.
+  const [open] = useState(
+    () => window.innerWidth > 700 || [...params.keys()].some((k) => !["jobId", "placeId", "find"].includes(k)),
+  );
   const set = (name: string) => (v: string | undefined) => {
     const next = new URLSearchParams(params);
     if (v) next.set(name, v);
@@ -56,35 +60,40 @@ export default function Handover() {
             (job.data ? placesOf(job.data) : []).map((p) => ({ value: p.placeId, label: p.label })),
             "s",
           )}
-        {pick("form", t("handover.form"), options("form", choices.form), "s")}
-        {pick("polish", t("handover.polish"), options("", choices.polish), "s")}
-        {pick("mode", t("handover.mode"), options("mode", choices.mode))}
-        {pick("method", t("handover.method"), options("method", choices.method))}
-        {pick("verdict", t("handover.verdict"), options("verdict", choices.verdict))}
-        {pick("status", t("handover.status"), options("status", choices.status))}
-        {seesCrews &&
-          pick(
-            "crewId",
-            t("handover.crew"),
-            (crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name })),
-            "m",
-          )}
         <Find value={params.get("find") ?? ""} onChange={set("find")} />
-        {(["from", "to"] as const).map((name) => (
-          <div key={name} className="pick">
-            <div className="faint">{t(`handover.${name}`)}</div>
-            <DatePicker
-              aria-label={t(`handover.${name}`)}
-              placeholder={t("app.any")}
-              value={params.get(name) ? dayjs(params.get(name)) : null}
-              onChange={(d) => set(name)(d?.format("YYYY-MM-DD"))}
-            />
+        <details className="filters" open={open}>
+          <summary>{t("handover.filters")}</summary>
+          <div className="row">
+            {pick("form", t("handover.form"), options("form", choices.form), "s")}
+            {pick("polish", t("handover.polish"), options("", choices.polish), "s")}
+            {pick("mode", t("handover.mode"), options("mode", choices.mode))}
+            {pick("method", t("handover.method"), options("method", choices.method))}
+            {pick("verdict", t("handover.verdict"), options("verdict", choices.verdict))}
+            {pick("status", t("handover.status"), options("status", choices.status))}
+            {seesCrews &&
+              pick(
+                "crewId",
+                t("handover.crew"),
+                (crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name })),
+                "m",
+              )}
+            {(["from", "to"] as const).map((name) => (
+              <div key={name} className="pick">
+                <div className="faint">{t(`handover.${name}`)}</div>
+                <DatePicker
+                  aria-label={t(`handover.${name}`)}
+                  placeholder={t("app.any")}
+                  value={params.get(name) ? dayjs(params.get(name)) : null}
+                  onChange={(d) => set(name)(d?.format("YYYY-MM-DD"))}
+                />
+              </div>
+            ))}
+            {pick("order", t("handover.order"), [
+              { value: "newest", label: t("handover.orderNewest") },
+              ...(jobId ? [{ value: "in-hand", label: t("handover.orderInHand") }] : []),
+            ])}
           </div>
-        ))}
-        {pick("order", t("handover.order"), [
-          { value: "newest", label: t("handover.orderNewest") },
-          ...(jobId ? [{ value: "in-hand", label: t("handover.orderInHand") }] : []),
-        ])}
+        </details>
       </div>
       <Await of={ends}>
         {(pages) => (

@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Alert, App, Button, Checkbox, Form, type FormInstance, Input, InputNumber, Select } from "antd";
-import { type ReactNode, useId, useState } from "react";
+import { type ReactNode, useEffect, useId, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { ApiError, answered, http, type S } from "../../api/client";
@@ -16,6 +16,7 @@ import { addRow, changeRow, type RowKind, removeRow } from "./api";
 import { CableEdit } from "./CableEdit";
 import { Channel } from "./Channel";
 import { EndsRow } from "./EndsRow";
+import { JobDrawing, type Start } from "./JobDrawing";
 
 /** Spaces, panels, cables, and the connectors that go on them. */
 export function Layout({ detail }: { detail: S["JobDetail"] }) {
@@ -43,6 +44,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
       .then(() => client.invalidateQueries())
       .catch(fault);
   const [changing, setChanging] = useState<string>();
+  const [start, setStart] = useState<Start>();
   const changed = detail.cables.find((c) => c.cableId === changing);
   const [row, setRow] = useState<{ kind: RowKind; id: string; row: S["Space"] | S["Panel"]; fields: RowField[] }>();
   const spaceFields: RowField[] = [
@@ -217,9 +219,10 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           onDone={() => setRow(undefined)}
         />
       )}
-      {detail.cables.length > 0 && placesOf(detail).length > 0 && <EndsForm detail={detail} />}
+      <JobDrawing detail={detail} onPlan={setStart} />
+      {detail.cables.length > 0 && placesOf(detail).length > 0 && <EndsForm detail={detail} start={start} />}
       {loom.data && loom.data.ends.length > 0 && (
-        <Block title={t("plan.ends")}>
+        <Block title={t("plan.planned")}>
           {detail.cables.map((c) => {
             const ends = loom.data.ends.filter((e) => e.cableId === c.cableId);
             return (
@@ -262,7 +265,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
   );
 }
 
-function EndsForm({ detail }: { detail: S["JobDetail"] }) {
+function EndsForm({ detail, start }: { detail: S["JobDetail"]; start?: Start }) {
   const { t } = useTranslation();
   const [form] = Form.useForm();
   const options = useChoices();
@@ -306,8 +309,18 @@ function EndsForm({ detail }: { detail: S["JobDetail"] }) {
       toStrand: c.strandCount,
     });
   };
+  const card = useRef<HTMLElement>(null);
+  // What was put on a panel in the drawing stands in the form, with all that follows from cable and panel.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each start
+  useEffect(() => {
+    if (!start) return;
+    cableChosen(start.cableId);
+    const panel = detail.panels.find((p) => p.panelId === start.panelId);
+    form.setFieldsValue({ ...start, form: panel?.adapterForm ?? form.getFieldValue("form") });
+    card.current?.scrollIntoView({ block: "start", behavior: "smooth" });
+  }, [start]);
   return (
-    <section className="card">
+    <section className="card" ref={card}>
       <h2>{t("plan.ends")}</h2>
       {unfit && <NoProcedure {...unfit} />}
       <Form

@@ -1,0 +1,40 @@
+import { expect, test } from "@playwright/test";
+import { api, choose, signIn, write } from "./crew";
+
+test("connectors are planned from the drawing, and a row of them changed and given in one go", async ({ page }) => {
+  await signIn(page, "joss");
+  const { person } = await api(page, "/api/session");
+  const made = async (path: string, data: object) => (await write(page, "POST", path, data)).id;
+  const jobId = await made("/api/jobs", {
+    customer: "Gullrock Observatory", site: "Fog house", dueOn: "2027-03-01", timeZone: "UTC", limitSetId: "tia-568.3-d", crewId: person.crewId, number: null, faceLimitSetId: null,
+  });
+  const spaceId = await made(`/api/jobs/${jobId}/spaces`, { code: "FH", name: "Fog house" });
+  for (const code of ["P1", "P2"]) await made(`/api/jobs/${jobId}/panels`, { spaceId, code, ports: 24, adapterForm: "SC", angled: false });
+  await made(`/api/jobs/${jobId}/cables`, { code: "HORN-12", fiberClass: "OM3", construction: "cordage-3.0", strandCount: 12, lengthM: 60, slackAMm: 900, slackBMm: 900 });
+
+  await page.goto(`/plan/${jobId}`);
+  const drawing = page.getByRole("group", { name: "Spaces, panels and cables" });
+  // By the keyboard as by the finger.
+  await drawing.getByRole("button", { name: "Pick up HORN-12, side A, strands 1 to 12" }).press("Enter");
+  await drawing.getByRole("button", { name: "Put them on panel P1, from port 1" }).click();
+  await page.getByRole("button", { name: "Plan these connectors" }).click();
+  await expect(drawing.getByText("12 / 24")).toBeVisible();
+  await expect(drawing.getByRole("button", { name: /Pick up HORN-12, side A/ })).toHaveCount(0);
+
+  await page.getByText("Strands of HORN-12 (12)").click();
+  await expect(page.getByLabel("HORN-12, last strand of the row")).toHaveValue("12");
+  await page.getByRole("button", { name: "Change 12 …" }).click();
+  const dialog = page.getByRole("dialog");
+  await choose(page, "Method", "Cold-cure", dialog);
+  await choose(page, "Move to panel", "FH-P2", dialog);
+  await dialog.getByLabel("First port").fill("5");
+  await dialog.getByRole("button", { name: "Change them" }).click();
+  await expect(page.getByText("12 changed, 0 begun")).toBeVisible();
+  const ends = await api(page, `/api/ends?jobId=${jobId}`);
+  expect([ends.length, ends[0].address, ends[0].method]).toEqual([12, "FH-P2:5", "cold-cure"]);
+
+  await page.goto("/handover");
+  await page.getByLabel("Label").fill("fh-p2:16");
+  await expect(page.locator("table.grid tbody tr")).toHaveCount(1);
+  await expect(page.getByRole("link", { name: "FH-P2:16" })).toBeVisible();
+});
