@@ -99,18 +99,16 @@ internal sealed record FindingThresholds(
 /// <param name="CrossedQuantile">Where strokes cross, the middle is drawn aside: this quantile of what strays tells,</param>
 /// <param name="CrossedShare">by this share.</param>
 /// <param name="LineTrials">Pairs of pixels that one search tries.</param>
-/// <param name="LineSample">Pixels of a patch that are looked at.</param>
+/// <param name="LineSample">Pixels of a patch's ridge that are looked at.</param>
 /// <param name="LeastPairUm">Nearer pixels give no direction.</param>
 /// <param name="LineHalfUm">Least half width of a run,</param>
-/// <param name="LineHalfPx">in pixels,</param>
-/// <param name="LineHalfWidths">and of the patch's own width.</param>
+/// <param name="LineHalfPx">in pixels.</param>
 /// <param name="LineGapUm">A run ends at a wider gap,</param>
 /// <param name="LineGapPx">in pixels.</param>
 /// <param name="BesideUm">How far beside a run is looked for what speaks against it,</param>
 /// <param name="BesideShare">or this share of its length;</param>
 /// <param name="BesideWeight">what is found there weighs this much.</param>
 /// <param name="LineFill">Share of a run's strip that is filled.</param>
-/// <param name="LineHalves">A run is this many half widths long.</param>
 /// <param name="LeastScore">A lower score is no line.</param>
 internal sealed record StrokeThresholds(
     double JaggedBentUm = 0.3,
@@ -136,12 +134,10 @@ internal sealed record StrokeThresholds(
     double LeastPairUm = 5,
     double LineHalfUm = 0.5,
     double LineHalfPx = 1.2,
-    double LineHalfWidths = 1.15,
     double LineGapUm = 1.2,
     double LineGapPx = 2.5,
     double BesideUm = 4,
     double BesideShare = 0.25,
     double BesideWeight = 0.35,
     double LineFill = 0.55,
-    double LineHalves = 5,
     double LeastScore = 5);

@@ -51,7 +51,10 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
         var (px, stroke) = (_face.UmPerPx, _limits.Stroke);
         var random = new Random(patch.Count);
         var shape = new Ridge(patch, _face.Width);
-        var ridge = shape.Dots;
+        // On a face that is worn all over, every so manieth tells as much.
+        var every = 1 + (shape.Dots.Count / stroke.LineSample);
+        var ridge = every == 1 ? shape.Dots : [.. shape.Dots.Where((_, i) => i % every == 0)];
+        var cellUm = 1.5 * px * every;
         var half = Math.Max(stroke.LineHalfUm, stroke.LineHalfPx * px);
         var gap = Math.Max(stroke.LineGapUm, stroke.LineGapPx * px);
         (double Score, ScratchLine Line)? best = null;
@@ -73,7 +76,7 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
                 continue;
             }
 
-            var (cells, on, beside) = (new bool[(int)(run / (1.5 * px)) + 2], 0, 0);
+            var (cells, on, beside) = (new bool[(int)(run / cellUm) + 2], 0, 0);
             foreach (var d in ridge)
             {
                 var along = ((d.X - a.X) * ux) + ((d.Y - a.Y) * uy);
@@ -85,7 +88,7 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
 
                 if (away < half)
                 {
-                    ref var cell = ref cells[(int)((along - start) / (1.5 * px))];
+                    ref var cell = ref cells[(int)((along - start) / cellUm)];
                     on += cell ? 0 : 1;
                     cell = true;
                 }
@@ -96,7 +99,7 @@ internal sealed class LineSearch(Face face, float[] smooth, FindingThresholds li
             }
 
             // Long, and the ridge all along it: what lies beside counts against it.
-            var filled = on * 1.5 * px / run;
+            var filled = on * cellUm / run;
             var score = run * (Math.Min(1, filled) - (stroke.BesideWeight * beside / Math.Max(1.0, on + beside)));
             if (filled > stroke.LineFill && (best is null || score > best.Value.Score))
             {

@@ -153,7 +153,13 @@ public class VectorTests
         var losses = Enumerable.Range(0, 400).Select(n => (LossDb: random.Next(-20, 300) / 100.0, LimitDb: random.Next(50, 250) / 100.0, RepeatabilityDb: random.Next(0, 12) / 100.0))
             .Select(x => new { x.LossDb, x.LimitDb, x.RepeatabilityDb, Verdict = InsertionLoss.Verdict(x.LossDb, x.LimitDb, x.RepeatabilityDb) }).ToList();
         Assert.Equal(Enum.GetValues<LossVerdict>().Length, losses.Select(x => x.Verdict).Distinct().Count());
-        Write("references.json", new { RunUps = runUps, References.Rule, References = references, Losses = losses });
+        int[][] read = [[], [1310], [1310, 1550], [1310, 1550, 1625], [850, 1300]];
+        var bends = Enumerable.Range(0, 200).Select(n => read[n % read.Length].ToDictionary(nm => nm, _ => random.Next(0, 120) / 100.0)).Select(b => new { LossesDb = b, Seen = Bend.Seen(b.Select(x => (x.Key, x.Value))) }).ToList();
+        Assert.Equal(2, bends.Select(b => b.Seen).Distinct().Count());
+        var pair = new TraceLimits(0.75, -35, "made up");
+        var traces = Enumerable.Range(0, 100).Select(n => (Loss: random.Next(50, 100) / 100.0, Reflectance: n % 4 == 0 ? (double?)null : random.Next(-40, -30)))
+            .Select(x => new { x.Loss, x.Reflectance, LossPass = pair.LossPass(x.Loss), ReflectancePass = pair.ReflectancePass(x.Reflectance) }).ToList();
+        Write("references.json", new { RunUps = runUps, References.Rule, References = references, Losses = losses, Bend.LeastDb, Bends = bends, Pair = pair, Traces = traces });
     }
 
     private static BatchStrand Somewhere(RunTable table, string id, Random random)

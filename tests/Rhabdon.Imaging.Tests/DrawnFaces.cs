@@ -318,6 +318,8 @@ public static class DrawnFaces
         }
 
         using var image = SKImage.FromPixelCopy(info, noisy, info.RowBytes);
-        return image.Encode(random.Next(4) == 0 ? SKEncodedImageFormat.Jpeg : SKEncodedImageFormat.Png, 95).ToArray();
+        // Noise does not compress: nobody waits for it to be tried.
+        using var pixels = image.PeekPixels();
+        return random.Next(4) == 0 ? image.Encode(SKEncodedImageFormat.Jpeg, 95).ToArray() : pixels.Encode(new SKPngEncoderOptions(SKPngEncoderFilterFlags.NoFilters, 1))!.ToArray();
     }
 }

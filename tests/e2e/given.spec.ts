@@ -48,7 +48,7 @@ test("a row of ports goes to one person, a jumper is planned without a panel, an
   await page.getByRole("dialog").getByRole("button", { name: "Save" }).click();
   await expect(page.getByText("Slipway house")).toBeVisible();
   await page.getByRole("button", { name: "Keep mine" }).click();
-  await expect(page.getByText("BH · Boat shed")).toBeVisible();
+  await expect(page.getByRole("listitem").getByText("BH · Boat shed")).toBeVisible();
   await write(page, "PUT", `/api/jobs/${job.jobId}/spaces/${space.spaceId}`, { code: "BH", name: "Boathouse", version: space.version + 2 });
 });
 

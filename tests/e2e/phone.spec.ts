@@ -49,11 +49,20 @@ test("a batch on a phone: no answer lies behind the tab bar, and the proof fits"
 test("what stands in the way is one tap, says so at once, and is lifted by another", async ({ page }) => {
   await signIn(page, "tamsin");
   await page.getByText("Cannot begin because").first().tap();
+  const grey = await page.evaluate(() => {
+    const canvas = Object.assign(document.createElement("canvas"), { width: 64, height: 48 });
+    canvas.getContext("2d")?.fillRect(4, 4, 40, 30);
+    return canvas.toDataURL("image/png").split(",")[1];
+  });
+  await page.locator(".thumb input[type=file]").first().setInputFiles({ name: "duct.png", mimeType: "image/png", buffer: Buffer.from(grey ?? "", "base64") });
+  await expect(page.getByRole("button", { name: "Photo added: take another" }).first()).toBeVisible();
   await page.getByRole("button", { name: "Cable not pulled" }).first().tap();
   await expect(page.getByText("Written down: Cable not pulled.")).toBeVisible();
   await expect(page.getByRole("button", { name: "Cable not pulled" })).toHaveCount(0); // folded: no second tap says it twice
   const way = page.locator("section.card").filter({ has: page.getByRole("heading", { name: /^In the way/ }) });
   await expect(way.getByText("Cable not pulled")).toHaveCount(1);
+  const photo = await way.getByRole("link", { name: "photo" }).getAttribute("href");
+  await expect(async () => expect((await page.request.get(photo ?? "")).headers()["content-type"]).toBe("image/png")).toPass();
   await way.getByRole("button", { name: "No longer" }).tap();
   await expect(way).toHaveCount(0);
 });

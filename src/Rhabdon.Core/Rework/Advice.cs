@@ -1,5 +1,6 @@
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Loss;
 using Rhabdon.Core.Procedures;
 
 namespace Rhabdon.Core.Rework;
@@ -36,9 +37,6 @@ public sealed record Advice(ReworkKind? Kind, string? StepId, Because Because, R
 /// </summary>
 public static class Advices
 {
-    /// <summary>So much more at the longer wavelength says bend (ours; that it says so is common practice).</summary>
-    public const double BendDb = 0.3;
-
     /// <param name="choices">What can be done, the cheapest first.</param>
     /// <returns>Null for an end that waits for nobody, or about which nothing can be done.</returns>
     public static Advice? Of(EndState state, Waiting? why, RunTable? table, IReadOnlyList<ReworkChoice> choices)
@@ -64,7 +62,7 @@ public static class Advices
         {
             WaitingFor.Damage => new(ReworkKind.CutOff, null, Because.Damaged, ReworkReason.DamagedAfterAcceptance),
             WaitingFor.Face => Face(run.Inspection!.Verdict.Advice, cleaned, clean, table, choices),
-            _ when Bends(run) => new(null, null, Because.BendFirst, null),
+            _ when Bend.Seen(run.Losses.Select(l => (l.Judgement.WavelengthNm, l.Judgement.LossDb))) => new(null, null, Because.BendFirst, null),
             WaitingFor.MarginalLoss when cleaned => new(null, null, Because.MeterCannotTell, null),
             _ when !cleaned => clean,
             _ => Cheapest(choices, Because.CleanedInVain, ReworkReason.NotSeatedOrGap),
@@ -86,7 +84,4 @@ public static class Advices
 
     private static Advice Cheapest(IReadOnlyList<ReworkChoice> choices, Because because, ReworkReason reason) =>
         choices.Where(c => c is { Kind: ReworkKind.Back, OnLadder: true }).MinBy(c => c.Minutes) is { } back ? new(ReworkKind.Back, back.StepId, because, reason) : new(ReworkKind.CutOff, null, because, reason);
-
-    private static bool Bends(AttemptState run) =>
-        run.Losses.Select(l => (l.Judgement.WavelengthNm, l.Judgement.LossDb)).OrderBy(l => l.WavelengthNm).ToList() is [var shorter, .., var longer] && longer.LossDb - shorter.LossDb >= BendDb;
 }

@@ -57,10 +57,11 @@ public sealed record LightChoice(LightRule Rule, IReadOnlyList<LightSeen> Seen);
 
 /// <summary>What Core knows of methods, fiber classes, light and references, for forms that offer them.</summary>
 /// <param name="Reference">How long a meter's reference holds, and how far it may drift.</param>
+/// <param name="BendDb">So much more at the longest wavelength than at the shortest says bend.</param>
 /// <param name="UsualRepeatabilityDb">What two readings differ by with a meter that nobody named.</param>
 /// <param name="UnitSizes">Strands that a unit of a cable may hold.</param>
 public sealed record Choices(
-    IReadOnlyList<MethodChoice> Methods, IReadOnlyList<FiberClassChoice> FiberClasses, ReferenceRule Reference, double UsualRepeatabilityDb, IReadOnlyList<int> UnitSizes, IReadOnlyList<LightChoice> Lights);
+    IReadOnlyList<MethodChoice> Methods, IReadOnlyList<FiberClassChoice> FiberClasses, ReferenceRule Reference, double UsualRepeatabilityDb, double BendDb, IReadOnlyList<int> UnitSizes, IReadOnlyList<LightChoice> Lights);
 
 public static partial class ProcedureEndpoints
 {
@@ -68,7 +69,7 @@ public static partial class ProcedureEndpoints
 
     private static readonly Choices AllChoices = new(
         [.. Enum.GetValues<TerminationMethod>().Select(m => new MethodChoice(m, Compatibility.HasStub(m), Compatibility.Constructions(m)))],
-        [.. Enum.GetValues<FiberClass>().Select(c => new FiberClassChoice(c, c.Mode(), c.CoreUm(), c.TestWavelengthsNm()))], References.Rule, InsertionLoss.UsualRepeatabilityDb, StrandLay.UnitSizes,
+        [.. Enum.GetValues<FiberClass>().Select(c => new FiberClassChoice(c, c.Mode(), c.CoreUm(), c.TestWavelengthsNm()))], References.Rule, InsertionLoss.UsualRepeatabilityDb, Bend.LeastDb, StrandLay.UnitSizes,
         [.. Enum.GetValues<LightRule>().Select(r => new LightChoice(r, RedLights.SeenBy(r)))]);
 
     public static void MapProcedures(this RouteGroupBuilder api)

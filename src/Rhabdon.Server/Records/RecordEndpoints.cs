@@ -41,6 +41,7 @@ public sealed record RecordEntry(
 /// <param name="Rework">What you can do with its finished connector that is not accepted, the cheapest first; empty in a panel's bench, where nobody chooses it.</param>
 /// <param name="Answers">What the end itself answers of a procedure that differs by it: form, polish, mode, cord.</param>
 /// <param name="LossLimits">What its link may lose, by wavelength and by the way of zeroing.</param>
+/// <param name="TraceLimits">What its connector may show in a trace; null where its limits say nothing of its mode.</param>
 /// <param name="Waiting">What it waits for, where a person has to decide; null for viewers and in a panel's bench.</param>
 /// <param name="Advice">What Core advises then.</param>
 /// <param name="FarEndMade">True when the far end's own record says that its connector is finished; else a reading's far end has to be said.</param>
@@ -48,7 +49,7 @@ public sealed record EndView(
     EndId EndId, string Address, JobId JobId, string Customer, string Site, string TimeZone, string LimitSetId, string? CrewName, PersonId? PersonId, string? PersonName, string SpaceName, PlaceId PlaceId, PanelId? PanelId, string PanelCode,
     int Port, int Position, string CableCode, FiberClass FiberClass, CableConstruction Construction, double LengthM, Strand Strand, CableSide Side,
     ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, EndFaceClass EndFaceClass, IReadOnlyList<int> TestWavelengthsNm,
-    string? ProcedureId, int? ProcedureVersion, EndId? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted, IReadOnlyList<ReworkChoice> Rework, Acceptance Acceptance, IReadOnlyDictionary<string, string> Answers, IReadOnlyList<LossLimitAt> LossLimits, Waiting? Waiting, Advice? Advice);
+    string? ProcedureId, int? ProcedureVersion, EndId? FarEndId, string? FarAddress, double SlackPlannedMm, SlackOutlook Slack, PrepCard? Prep, EndState State, IReadOnlyList<LossSummary> Losses, LightRule? LightRule, string FaceLimitSetId, bool FarEndMade, int Connections, int Splices, double? OrderedLengthMm, int Version, bool ShardsCounted, IReadOnlyList<ReworkChoice> Rework, Acceptance Acceptance, IReadOnlyDictionary<string, string> Answers, IReadOnlyList<LossLimitAt> LossLimits, TraceLimits? TraceLimits, Waiting? Waiting, Advice? Advice);
 
 /// <summary>All that a bench needs for one panel, network or not.</summary>
 /// <param name="Tables">The run tables of these ends: of runs under way, and of what is planned.</param>
@@ -173,7 +174,7 @@ public static class RecordEndpoints
             FarEnds.IsMade(p.FarStatus), plan.Connections, plan.Splices, p.OrderedLengthMm, p.Version, state.Current is not { } made || Shards.Counted(made, CountedAt(batches)),
             choices,
             chooser is null ? Acceptance.No : Acceptances.Of(state, chooser.Role, CountedAt(batches)), plan.Schools(null)!,
-            InsertionLoss.Limits(plan.Link, p.FiberClass.TestWavelengthsNm(), rules.LossSet(plan.LossLimitSetId)), waiting, Advices.Of(state, waiting, walked, choices));
+            InsertionLoss.Limits(plan.Link, p.FiberClass.TestWavelengthsNm(), rules.LossSet(plan.LossLimitSetId)), TraceLimits.Of(p.Mode, p.Polish, rules.LossSet(plan.LossLimitSetId)), waiting, Advices.Of(state, waiting, walked, choices));
     }
 
     private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>

@@ -5434,6 +5434,8 @@ export interface components {
             liftedAt?: null | string;
             /** Format: uuid */
             liftedBy?: null | string;
+            /** Format: uuid */
+            photoId?: null | string;
         };
         /** @enum {unknown} */
         BlockReason: "no-access" | "cable-not-pulled" | "no-power" | "damaged-by-others" | "waiting-for-parts" | "other";
@@ -5568,6 +5570,8 @@ export interface components {
             reference: components["schemas"]["ReferenceRule"];
             /** Format: double */
             usualRepeatabilityDb: number;
+            /** Format: double */
+            bendDb: number;
             unitSizes: number[];
             lights: components["schemas"]["LightChoice"][];
         };
@@ -6131,6 +6135,7 @@ export interface components {
                 [key: string]: string;
             };
             lossLimits: components["schemas"]["LossLimitAt"][];
+            traceLimits: null | components["schemas"]["TraceLimits"];
             waiting: null | components["schemas"]["Waiting"];
             advice: null | components["schemas"]["Advice"];
         };
@@ -8467,6 +8472,13 @@ export interface components {
         };
         /** @enum {unknown} */
         TraceEventKind: "connector" | "splice" | "gainer" | "ghost" | "end";
+        TraceLimits: {
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            reflectanceDb: number;
+            edition: string;
+        };
         TraceParameters: {
             /** Format: int32 */
             issue: number;

@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from "node:fs";
 import { expect, test } from "vitest";
 import { type BatchNext, type BatchStrand, nextAct, runUp, startsItself } from "./batch";
 import { uncounted } from "./containers";
-import { lossVerdict } from "./loss";
+import { bent, lossVerdict, traceKeeps } from "./loss";
 import { satisfied } from "./preflight";
 import { apply } from "./project";
 import { judgeReference } from "./reference";
@@ -113,12 +113,22 @@ test("acts that one tap may say, whether a reference holds, and how a loss stand
     judged: S["ReferenceJudgement"];
   };
   type Loss = { lossDb: number; limitDb: number; repeatabilityDb: number; verdict: S["LossVerdict"] };
-  const { runUps, rule, references, losses } = read<{
+  const { runUps, rule, references, losses, leastDb, bends, pair, traces } = read<{
     runUps: RunUp[];
     rule: S["ReferenceRule"];
     references: Ref[];
     losses: Loss[];
+    leastDb: number;
+    pair: S["TraceLimits"];
+    traces: { loss: number; reflectance: number | null; lossPass: boolean; reflectancePass: boolean }[];
+    bends: { lossesDb: Record<number, number>; seen: boolean }[];
   }>("references.json");
+  for (const x of traces)
+    expect([x, traceKeeps(x.loss, x.reflectance, pair)]).toEqual([
+      x,
+      { loss: x.lossPass, reflectance: x.reflectancePass },
+    ]);
+  for (const b of bends) expect([b, bent(b.lossesDb, leastDb)]).toEqual([b, b.seen]);
   for (const l of losses) expect([l, lossVerdict(l.lossDb, l.limitDb, l.repeatabilityDb)]).toEqual([l, l.verdict]);
   for (const r of runUps) {
     const table = tables[r.table] as S["RunTable"];

@@ -55,7 +55,7 @@ public sealed record JobState : StreamState
 }
 
 /// <param name="LiftedAt">Null while it stands in the way.</param>
-public sealed record Block(EventId EventId, Instant At, PersonId By, BlockReason Reason, PlaceId? PlaceId, string? Note, Instant? LiftedAt = null, PersonId? LiftedBy = null);
+public sealed record Block(EventId EventId, Instant At, PersonId By, BlockReason Reason, PlaceId? PlaceId, string? Note, Instant? LiftedAt = null, PersonId? LiftedBy = null, EvidenceId? PhotoId = null);
 
 public sealed record Delay(EventId EventId, Instant At, PersonId By, DelayReason Reason, int? Minutes, LocalDate? DueOn, string? Note);
 

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import { useLimits } from "../../api/hooks";
+import { BendHint } from "../../domain/BendHint";
 import { ContainerOff } from "../../domain/ContainerOff";
 import { FarEndAsk, farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
 import { LiveLoss } from "../../domain/LiveLoss";
@@ -163,6 +164,12 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
               })}
               <td>
                 <Mark run={r} />
+                <BendHint
+                  wavelengths={wavelengths}
+                  reference={reference}
+                  referenceDbm={refOf}
+                  shown={(nm) => readings[key(r, nm)]}
+                />
               </td>
             </tr>
           ))}

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import { Link } from "react-router";
 import type { S } from "../../api/client";
+import { BendHint } from "../../domain/BendHint";
 import { DecisionCard } from "../../domain/DecisionCard";
 import { FarEndAsk } from "../../domain/FarEndAsk";
 import { LossText } from "../../domain/LossText";
@@ -54,6 +55,12 @@ export function Meter({ end }: { end: S["EndView"] }) {
           <Wavelength key={nm} nm={nm} meter={meter} />
         ))}
       </div>
+      <BendHint
+        wavelengths={end.testWavelengthsNm}
+        reference={meter.reference}
+        referenceDbm={(nm) => (meter.reference.shows === "db" ? 0 : meter.level(nm))}
+        shown={(nm) => meter.reading[nm]}
+      />
       {farAttempt && <p className="faint">{t("measure.farToo", { far: end.farAddress })}</p>}
       {!attempt.farEndUnknown && !end.farEndMade && (
         <FarEndAsk value={meter.farSaid} onChange={meter.sayFar} far={[end.farAddress]} />

@@ -3,6 +3,7 @@ import { type KeyboardEvent, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import { answered, api, http, type S } from "../../api/client";
 import { usePlace } from "../../api/hooks";
+import { BendHint } from "../../domain/BendHint";
 import { FarEndAsk, farUnsaid, ofFarEnd } from "../../domain/FarEndAsk";
 import { LiveLoss } from "../../domain/LiveLoss";
 import { ReferenceSet } from "../../domain/ReferenceSet";
@@ -195,7 +196,20 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
                   rowKey={(e) => e.endId}
                   rows={p.ends}
                   columns={[
-                    { title: t("panelEntry.end"), render: (e) => e.address },
+                    {
+                      title: t("panelEntry.end"),
+                      render: (e) => (
+                        <>
+                          {e.address}
+                          <BendHint
+                            wavelengths={wavelengths}
+                            reference={reference}
+                            referenceDbm={standsOn}
+                            shown={(w) => typed[`${e.endId}@${w}`]}
+                          />
+                        </>
+                      ),
+                    },
                     ...wavelengths.map((w) => ({
                       title: `${w} nm (${reference.shows === "db" ? "dB" : "dBm"})`,
                       render: (e: S["EndView"]) => {

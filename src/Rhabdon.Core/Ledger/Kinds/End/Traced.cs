@@ -16,6 +16,21 @@ public sealed record Traced(
     RunId RunId, EvidenceId TraceId, int WavelengthNm, double DistanceM, double LossDb, double? ReflectanceDb, double LengthM, string? Note = null, EvidenceId? OtherTraceId = null,
     FiberMode? Mode = null, Polish? Polish = null, string? LimitSetId = null) : INoted;
 
+/// <summary>What one mated pair may show in a trace.</summary>
+/// <param name="LossDb">What it may lose.</param>
+/// <param name="ReflectanceDb">The most that it may reflect.</param>
+public sealed record TraceLimits(double LossDb, double ReflectanceDb, string Edition)
+{
+    /// <returns>Null where the limits know nothing of this fiber mode.</returns>
+    public static TraceLimits? Of(FiberMode mode, Polish polish, LossLimitSet limits) =>
+        limits.Connections.FirstOrDefault(c => c.Mode == mode)?.PairDb is { } pair ? new(pair, -ReturnLoss.LeastDb(mode, polish), limits.Edition) : null;
+
+    public bool LossPass(double lossDb) => lossDb <= LossDb + 1e-9;
+
+    /// <param name="reflectanceDb">Null where it reflects too little to be seen.</param>
+    public bool ReflectancePass(double? reflectanceDb) => reflectanceDb is null || reflectanceDb <= ReflectanceDb + 1e-9;
+}
+
 /// <summary>A connector's verdict from a trace.</summary>
 /// <param name="LossLimitDb">What a mated pair may lose.</param>
 /// <param name="ReflectanceLimitDb">The most that it may reflect.</param>
@@ -27,10 +42,8 @@ public sealed record TracedVerdict(bool LossPass, bool ReflectancePass, double L
     /// <exception cref="RefusedException">The limits know nothing of this fiber mode.</exception>
     public static TracedVerdict Of(double lossDb, double? reflectanceDb, FiberMode mode, Polish polish, LossLimitSet limits)
     {
-        var pair = limits.Connections.FirstOrDefault(c => c.Mode == mode)?.PairDb
-            ?? throw new RefusedException("mode-unknown", "body.mode", $"{limits.Edition} has no connection limit for this fiber mode.");
-        var most = -ReturnLoss.LeastDb(mode, polish);
-        return new(lossDb <= pair + 1e-9, reflectanceDb is null || reflectanceDb <= most + 1e-9, pair, most, limits.Edition);
+        var to = TraceLimits.Of(mode, polish, limits) ?? throw new RefusedException("mode-unknown", "body.mode", $"{limits.Edition} has no connection limit for this fiber mode.");
+        return new(to.LossPass(lossDb), to.ReflectancePass(reflectanceDb), to.LossDb, to.ReflectanceDb, to.Edition);
     }
 }
 

@@ -7,7 +7,8 @@ public enum BlockReason
 
 /// <summary>Work cannot begin, or cannot go on, because of something that is not the crew's to mend. It holds until it is lifted.</summary>
 /// <param name="PlaceId">The panel or jumper that it is about; null where it is the whole job.</param>
-public sealed record Blocked(BlockReason Reason, PlaceId? PlaceId = null, string? Note = null) : INoted;
+/// <param name="PhotoId">A photo of it among those of the job's site; it may still be on its way.</param>
+public sealed record Blocked(BlockReason Reason, PlaceId? PlaceId = null, string? Note = null, EvidenceId? PhotoId = null) : INoted;
 
 /// <summary>What stood in the way is gone.</summary>
 /// <param name="EventId">Of the event that said so first.</param>
@@ -28,7 +29,7 @@ internal sealed class BlockedRule : StreamRule<JobState, Blocked>
     protected override JobState Empty(StreamEvent e, Blocked body) => new() { Id = e.StreamId };
 
     protected override JobState Evolve(JobState state, StreamEvent e, Blocked body, Judged judged) =>
-        state with { Blocks = [.. state.Blocks, new(e.Id, e.At, e.ActorId, body.Reason, body.PlaceId, body.Note)] };
+        state with { Blocks = [.. state.Blocks, new(e.Id, e.At, e.ActorId, body.Reason, body.PlaceId, body.Note, PhotoId: body.PhotoId)] };
 }
 
 internal sealed class BlockLiftedRule : StreamRule<JobState, BlockLifted>

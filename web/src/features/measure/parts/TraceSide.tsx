@@ -1,5 +1,6 @@
 import { useTranslation } from "react-i18next";
 import type { S } from "../../../api/client";
+import { traceKeeps } from "../../../engine/loss";
 import { dB } from "../../../ui/settings";
 import type { Trace } from "../useTrace";
 
@@ -13,6 +14,9 @@ export function TraceSide(props: {
   const { end, attempt, trace, view: v } = props;
   const { t } = useTranslation();
   const { farSide, target, tied, picked, both } = trace;
+  const limits = end.traceLimits;
+  const seen = picked && (both?.mean ?? picked);
+  const keeps = limits && seen && !farSide ? traceKeeps(seen.lossDb, seen.reflectanceDb, limits) : undefined;
   return (
     <aside className="hand">
       <h2>{t(farSide ? "trace.farEnd" : "trace.thisEnd")}</h2>
@@ -31,9 +35,19 @@ export function TraceSide(props: {
               ± {dB(Math.max(0.001, (both?.mean ?? picked).lossSigmaDb ?? 0), 3)}{" "}
               {t(both ? "trace.bothWays" : "trace.oneWay")}
             </span>
+            {keeps && limits && (
+              <div className={keeps.loss ? "tone-good" : "tone-bad"}>
+                {t(keeps.loss ? "trace.keepsLoss" : "trace.overLoss", { limit: dB(limits.lossDb, 2) })}
+              </div>
+            )}
           </dd>
           <dt>{t("trace.reflectance")}</dt>
-          <dd>{picked.reflectanceDb == null ? t("trace.dark") : `${dB(picked.reflectanceDb, 1)} dB`}</dd>
+          <dd>
+            {picked.reflectanceDb == null ? t("trace.dark") : `${dB(picked.reflectanceDb, 1)} dB`}
+            {keeps && limits && !keeps.reflectance && (
+              <div className="tone-bad">{t("trace.overReflectance", { limit: dB(limits.reflectanceDb, 0) })}</div>
+            )}
+          </dd>
         </dl>
       ) : (
         <p>{t("trace.pick")}</p>
