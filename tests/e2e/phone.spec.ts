@@ -50,8 +50,8 @@ test("what stands in the way is one tap, says so at once, and is lifted by anoth
   await signIn(page, "tamsin");
   await page.getByText("Cannot begin because").first().tap();
   const grey = await page.evaluate(() => {
-    const canvas = Object.assign(document.createElement("canvas"), { width: 64, height: 48 });
-    canvas.getContext("2d")?.fillRect(4, 4, 40, 30);
+    const canvas = Object.assign(document.createElement("canvas"), { width: 160, height: 120 });
+    canvas.getContext("2d")?.fillRect(10, 10, 90, 70);
     return canvas.toDataURL("image/png").split(",")[1];
   });
   await page.locator(".thumb input[type=file]").first().setInputFiles({ name: "duct.png", mimeType: "image/png", buffer: Buffer.from(grey ?? "", "base64") });
