@@ -39,6 +39,9 @@ public static class EndFaceReader
     /// <summary>A scratch as near to the centre as this, and longer than it, covers a good part of the circles about it; a shorter one may be the rest of a core.</summary>
     private const double HidesCoreUm = 16;
 
+    /// <summary>A face that is worn all over is judged by the first reading: it fails, and nobody waits for a second.</summary>
+    private const int MostAcross = 6;
+
     /// <summary>Blur beyond which a 2 µm finding is lost, in pixels and micrometres: both must be exceeded.</summary>
     private const double WorstBlurPx = 2.6, WorstBlurUm = 0.7;
 
@@ -87,7 +90,7 @@ public static class EndFaceReader
         var near = findings.Where(f => f.Reach().NearUm < HidesCoreUm).ToList();
         var across = near.Where(f => f.Kind == FindingKind.Scratch && FindingSearch.Extent(f) > HidesCoreUm).ToList();
         // What else there is may be the rest of a core. Once more with what is known of the scratches.
-        if (across.Count > 0 && (face.CoreUm is null || near.Count > across.Count))
+        if (across.Count is > 0 and <= MostAcross && (face.CoreUm is null || near.Count > across.Count))
         {
             face.LeaveOut(across);
             face.Flatten(thick);

@@ -66,7 +66,11 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
   const atBench = await first(api, `status=at-bench&placeId=${panel.panelId}`);
   await shot("today", "/");
   await shot("job-loom", `/jobs/${job.jobId}`);
-  await shot("plan", `/plan/${job.jobId}`);
+  await shot("plan", `/plan/${job.jobId}`, (p) =>
+    p
+      .locator(".job-drawing")
+      .evaluate((e) => window.scrollTo(0, e.closest("section").getBoundingClientRect().top + window.scrollY - 72)),
+  );
   await shot("prep", `/prep/${atBench.endId}`);
   await shot("bench", `/bench/${job.jobId}/${midRun.panelId}`, (p) => p.locator(".hand .act").waitFor());
   await shot("proof", `/bench/${job.jobId}/${midRun.panelId}`, async (p) => {
