@@ -66,7 +66,7 @@ public sealed record EndPlan(
     public string Address() => Addresses.Of(SpaceCode, PanelCode, Port, Position, CableCode, Strand, Side, Form);
 
     /// <summary>What it is judged by; its link has the splices of pigtails in it.</summary>
-    public PlannedConnector Planned() => new(FiberClass, LengthM, Polish, Method, LimitSetId, Connections, Links.Splices(CableSplices, Method, FarMethod)) { TimeZone = TimeZone, FaceLimitSetId = FaceLimitSetId, Form = Form, Cord = EndOptions.CordOf(PanelId is not null, StrandCount) };
+    public PlannedConnector Planned() => new(FiberClass, LengthM, Polish, Method, LimitSetId, Connections, Links.Splices(CableSplices, Method, FarMethod)) { PlaceId = PlaceId, TimeZone = TimeZone, FaceLimitSetId = FaceLimitSetId, Form = Form, Cord = EndOptions.CordOf(PanelId is not null, StrandCount) };
 
     public Strand StrandAt() => Strands.At(Strand, new(UnitSize, Plan.Colours(ColourOrder)));
 

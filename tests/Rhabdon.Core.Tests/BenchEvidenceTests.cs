@@ -129,4 +129,34 @@ public class BenchEvidenceTests
         Assert.Equal("body.referenceDriftDb", Refused(double.MinValue, "A1"));
         Assert.Equal("body.referenceCords", Refused(0, new string('x', 61)));
     }
+
+    /// <summary>Warm-up about 10 min, launch against receive cord at most 0.1 dB multimode and 0.2 dB single-mode, checked again at each panel: common practice, from memory.</summary>
+    [Fact]
+    public void A_reading_says_how_warm_its_source_was_what_its_cords_lose_and_where_they_were_read_again()
+    {
+        var (here, other) = (PlaceId.New(), PlaceId.New());
+        var story = new EndStory(Repo.Wedge);
+        story.Plan = story.Plan with { PlaceId = here };
+        story.Start().WalkTo().Look();
+        Measured With(double? minutes = null, double? cordDb = null, PlaceId? at = null) =>
+            new(story.RunId, ReferenceMethod.OneCord, 850, -20, -20.5, SourceOnMinutes: minutes, CordLossDb: cordDb, ReferencePlaceId: at);
+        string[] Differ(Measured m)
+        {
+            story.Tell(EventKind.Measured, m);
+            return [.. story.State.Current!.Losses[0].Differences.Select(d => $"{d.Field} {d.Said}/{d.Planned}")];
+        }
+
+        Assert.Empty(Differ(With()));
+        Assert.Empty(Differ(With(10, 0.1, here)));
+        Assert.Equal(["sourceOnMinutes 4.5/at least 10", "referencePlaceId another panel/this panel"], Differ(With(4.5, 0.02, other)));
+        var worn = Assert.Throws<RefusedException>(() => story.Tell(EventKind.Measured, With(cordDb: 0.11))).Refusals[0];
+        Assert.Equal(("cord-worn", "body.cordLossDb"), (worn.Code, worn.Field));
+        Assert.Equal("body.cordLossDb", Assert.Throws<RefusedException>(() => story.Tell(EventKind.Measured, With(cordDb: -0.01))).Refusals[0].Field);
+        Assert.Equal("body.sourceOnMinutes", Assert.Throws<RefusedException>(() => story.Tell(EventKind.Measured, With(-1))).Refusals[0].Field);
+
+        // A single-mode link's cords may lose 0.2.
+        story.Plan = story.Plan with { FiberClass = Fiber.FiberClass.OS2 };
+        Assert.Equal(0.2, References.MostCordDb(story.Plan.Mode));
+        story.Tell(EventKind.Measured, With(cordDb: 0.2) with { WavelengthNm = 1310 });
+    }
 }

@@ -57,8 +57,19 @@ export async function plan(page: Page, code: string, o: { form: string; polish: 
 
 /** Opens a select by its label and takes the option; on a page with several of that label, within one part of it. */
 export async function choose(page: Page, label: string, option: string, within: Page | Locator = page) {
-  const box = within.getByLabel(label, { exact: true }).last();
+  await within.getByLabel(label, { exact: true }).last().click();
+  await take(page, option);
+}
+
+/** The same from a list that may be long: only what is near is drawn, so it is found by its name. */
+export async function find(page: Page, label: string, option: string) {
+  const box = page.getByLabel(label, { exact: true }).last();
   await box.click();
+  await box.fill(option);
+  await take(page, option);
+}
+
+async function take(page: Page, option: string) {
   const picked = page.locator(".ant-select-dropdown:visible .ant-select-item-option").filter({ has: page.getByText(option, { exact: true }) });
   await picked.click();
   // Drawn anew under the click, a list stays open and has nothing picked: then once more.

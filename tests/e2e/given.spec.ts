@@ -1,13 +1,5 @@
-import { expect, type Page, test } from "@playwright/test";
-import { api, bytes, choose, signIn, write } from "./crew";
-
-/** Picks from a list that may be long: only what is near is drawn, so it is found by its name. */
-async function find(page: Page, label: string, option: string) {
-  const box = page.getByLabel(label, { exact: true }).last();
-  await box.click();
-  await box.fill(option);
-  await page.locator(".ant-select-dropdown:visible .ant-select-item-option-content").getByText(option, { exact: true }).click();
-}
+import { expect, test } from "@playwright/test";
+import { api, bytes, choose, find, signIn, write } from "./crew";
 
 test("a row of ports goes to one person, a jumper is planned without a panel, and two who change one space choose", async ({ page, browser }) => {
   await signIn(page, "mira");

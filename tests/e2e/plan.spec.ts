@@ -30,6 +30,11 @@ test("connectors are planned from the drawing, and a row of them changed and giv
   await dialog.getByLabel("First port").fill("5");
   await dialog.getByRole("button", { name: "Change them" }).click();
   await expect(page.getByText("12 changed, 0 begun")).toBeVisible();
+  await page.getByRole("button", { name: "Change 12 …" }).click();
+  await choose(page, "Crew", person.crewName, dialog);
+  await choose(page, "Person", "Tamsin Vey", dialog);
+  await dialog.getByRole("button", { name: "Change them" }).click();
+  await expect(page.getByRole("row").filter({ hasText: "FH-P2:5–16" }).first()).toContainText("Tamsin Vey");
   const ends = await api(page, `/api/ends?jobId=${jobId}`);
   expect([ends.length, ends[0].address, ends[0].method]).toEqual([12, "FH-P2:5", "cold-cure"]);
 

@@ -14,6 +14,9 @@ public sealed record PlannedConnector(FiberClass FiberClass, double LengthM, Pol
     /// <summary>The pictures and traces that are kept of it, as far as events name them; null where nobody looked.</summary>
     public IReadOnlyDictionary<EvidenceId, KeptEvidence>? Evidence { get; init; }
 
+    /// <summary>Where it lies: its panel, or the jumper's cable; null where nobody looked.</summary>
+    public PlaceId? PlaceId { get; init; }
+
     /// <summary>Of the site, by its IANA name.</summary>
     public string TimeZone { get; init; } = Planning.SiteDates.Utc;
 

@@ -1,3 +1,5 @@
+using Rhabdon.Core.Fiber;
+
 namespace Rhabdon.Core.Loss;
 
 /// <summary>A reference of the light source and meter.</summary>
@@ -29,7 +31,9 @@ public sealed record ReferenceJudgement(int WavelengthNm, ReferenceState State, 
 /// <param name="OldestHours">A reference holds for a shift.</param>
 /// <param name="MostDriftDb">More drift than this and the reference is set again.</param>
 /// <param name="ClockMinutes">Device clocks differ by so much.</param>
-public sealed record ReferenceRule(double OldestHours, double MostDriftDb, double ClockMinutes);
+/// <param name="WarmUpMinutes">A source that was on for less is not steady yet.</param>
+/// <param name="MostCordDb">What launch cord against receive cord may lose, by fiber mode.</param>
+public sealed record ReferenceRule(double OldestHours, double MostDriftDb, double ClockMinutes, double WarmUpMinutes, IReadOnlyDictionary<FiberMode, double> MostCordDb);
 
 /// <summary>Whether readings may rest on a reference. A reference that is old, lost or has drifted stops the measuring.</summary>
 public static class References
@@ -43,8 +47,14 @@ public static class References
     /// <summary>Device clocks differ by so much.</summary>
     public const double ClockMinutes = 150;
 
+    /// <summary>A source that was on for less is not steady yet; common practice, from memory.</summary>
+    public const double WarmUpMinutes = 10;
+
+    /// <summary>What launch cord against receive cord may lose; more, and one of the two is worn or dirty. Common practice, from memory.</summary>
+    public static double MostCordDb(FiberMode mode) => mode is FiberMode.SingleMode ? 0.2 : 0.1;
+
     /// <summary>The same, for a device that asks itself where no network is.</summary>
-    public static readonly ReferenceRule Rule = new(OldestHours, MostDriftDb, ClockMinutes);
+    public static readonly ReferenceRule Rule = new(OldestHours, MostDriftDb, ClockMinutes, WarmUpMinutes, Enum.GetValues<FiberMode>().ToDictionary(m => m, MostCordDb));
 
     public static ReferenceJudgement Judge(ReferenceSet set, int wavelengthNm, Instant now)
     {

@@ -10,7 +10,7 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
 {
     // One look-up by key for each end and what belongs to it, whatever the planner believes of tables that have just grown.
     private const string ReadSql = """
-        select e.end_id, e.job_id, e.crew_id, e.person_id, j.crew_id as planned_by, j.time_zone, j.limit_set_id, j.face_limit_set_id, k.fiber_class, k.length_m, k.connections, k.splices as cable_splices, e.panel_id is not null as on_panel, k.strand_count, e.form, e.polish, e.method,
+        select e.end_id, e.job_id, e.crew_id, e.person_id, j.crew_id as planned_by, j.time_zone, j.limit_set_id, j.face_limit_set_id, k.fiber_class, k.length_m, k.connections, k.splices as cable_splices, e.place_id, e.panel_id is not null as on_panel, k.strand_count, e.form, e.polish, e.method,
                f.method as far_method, (select s.state::text from end_state s where s.company_id = @companyId and s.end_id = e.end_id) as state_json, f.end_id as far_end_id,
                coalesce((select true from end_state s where s.company_id = @companyId and s.end_id = f.end_id), false) as far_begun,
                (select a.reason from end_set_aside a where a.company_id = @companyId and a.end_id = e.end_id) as set_aside,

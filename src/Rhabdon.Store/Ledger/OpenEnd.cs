@@ -10,10 +10,10 @@ namespace Rhabdon.Store;
 /// <param name="FarBegun">True when something is known of the far end: until then it has no readings that could hang on this one.</param>
 /// <param name="Waits">True when events of it wait in quarantine for others.</param>
 internal sealed record EndPlanRow(
-    EndId EndId, JobId JobId, CrewId CrewId, PersonId? PersonId, CrewId PlannedBy, string TimeZone, string LimitSetId, string? FaceLimitSetId, FiberClass FiberClass, double LengthM, int Connections, int CableSplices, bool OnPanel, int StrandCount, ConnectorForm Form, Polish Polish, TerminationMethod Method,
+    EndId EndId, JobId JobId, CrewId CrewId, PersonId? PersonId, CrewId PlannedBy, string TimeZone, string LimitSetId, string? FaceLimitSetId, FiberClass FiberClass, double LengthM, int Connections, int CableSplices, PlaceId PlaceId, bool OnPanel, int StrandCount, ConnectorForm Form, Polish Polish, TerminationMethod Method,
     TerminationMethod? FarMethod, string? StateJson, EndId? FarEndId, bool FarBegun, string? SetAside, bool Waits)
 {
-    public PlannedConnector Planned() => new(FiberClass, LengthM, Polish, Method, LimitSetId, Connections, Links.Splices(CableSplices, Method, FarMethod)) { TimeZone = TimeZone, FaceLimitSetId = FaceLimitSetId, Form = Form, Cord = EndOptions.CordOf(OnPanel, StrandCount) };
+    public PlannedConnector Planned() => new(FiberClass, LengthM, Polish, Method, LimitSetId, Connections, Links.Splices(CableSplices, Method, FarMethod)) { PlaceId = PlaceId, TimeZone = TimeZone, FaceLimitSetId = FaceLimitSetId, Form = Form, Cord = EndOptions.CordOf(OnPanel, StrandCount) };
 }
 
 /// <summary>An end that this batch speaks of, or the far end of one.</summary>

@@ -6780,6 +6780,12 @@ export interface components {
             into?: null | components["schemas"]["MeasuredInto"];
             /** Format: uuid */
             instrumentId?: null | string;
+            /** Format: double */
+            sourceOnMinutes?: null | number;
+            /** Format: double */
+            cordLossDb?: null | number;
+            /** Format: uuid */
+            referencePlaceId?: null | string;
             limitSetId?: null | string;
             fiberClass?: null | components["schemas"]["FiberClass"];
             /** Format: double */
@@ -7535,6 +7541,11 @@ export interface components {
             mostDriftDb: number;
             /** Format: double */
             clockMinutes: number;
+            /** Format: double */
+            warmUpMinutes: number;
+            mostCordDb: {
+                [key: string]: number;
+            };
         };
         ReferenceSet: {
             method: components["schemas"]["ReferenceMethod"];

@@ -31,7 +31,7 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
   const first = made[0]?.end;
   const wavelengths = first?.testWavelengthsNm ?? [];
   // An old reference holds no reading: that wavelength is set anew.
-  const { levelOf: refOf } = useReferenceState(reference, wavelengths);
+  const { levelOf: refOf } = useReferenceState(reference, wavelengths, first?.mode);
   if (!first) return <p className="act">{t("bench.batchOver")}</p>;
   const farUnknown = made.filter((r) => !r.end.farEndMade && r.attempt.acceptedAt === null);
   const faceSet = limits.data?.endFace.find((s) => s.id === first.faceLimitSetId);
@@ -97,7 +97,12 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
   return (
     <section aria-label={t("bench.proof")}>
       <p className="act">{t("bench.prove", { count: made.length })}</p>
-      <ReferenceSet reference={reference} wavelengths={wavelengths} onChange={(r) => setReference(keepReference(r))} />
+      <ReferenceSet
+        at={first}
+        reference={reference}
+        wavelengths={wavelengths}
+        onChange={(r) => setReference(keepReference(r))}
+      />
       {faceSet && <p className="faint small">{t("bench.heldTo", { edition: faceSet.edition })}</p>}
       <table className="grid proof">
         <thead>

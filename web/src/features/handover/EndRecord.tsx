@@ -260,7 +260,7 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
                   {e.differences.map((d) => (
                     <span key={d.field} className="faint">
                       {" · "}
-                      {t("handover.differs", d)}
+                      {t([`handover.differsBy.${d.field}`, "handover.differs"], { ...d })}
                     </span>
                   ))}
                 </span>

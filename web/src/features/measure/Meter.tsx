@@ -44,6 +44,7 @@ export function Meter({ end }: { end: S["EndView"] }) {
       />
       <section className="card">
         <ReferenceSet
+          at={end}
           reference={meter.reference}
           wavelengths={end.testWavelengthsNm}
           onChange={meter.keep}
@@ -52,7 +53,7 @@ export function Meter({ end }: { end: S["EndView"] }) {
       </section>
       <div className="cols">
         {end.testWavelengthsNm.map((nm) => (
-          <Wavelength key={nm} nm={nm} meter={meter} />
+          <Wavelength key={nm} nm={nm} meter={meter} placeId={end.placeId} />
         ))}
       </div>
       <BendHint
@@ -108,12 +109,14 @@ function Which({ end, attempt }: { end: S["EndView"]; attempt?: S["AttemptState"
 }
 
 /** Reference, reading and check at one wavelength, with what comes of them. */
-function Wavelength({ nm, meter }: { nm: number; meter: ReturnType<typeof useMeter> }) {
+function Wavelength(props: { nm: number; meter: ReturnType<typeof useMeter>; placeId: string }) {
+  const { nm, meter } = props;
   const { t } = useTranslation();
   const state = meter.level(nm) === null ? undefined : meter.stateOf(nm);
   const judged = meter.judgedAt(nm);
   const refused = reasonOf(judged?.error);
   const { reference, keep } = meter;
+  const said = { placeId: props.placeId, warmUpMinutes: meter.warmUpMinutes };
   const zero = reference.shows === "db";
   return (
     <section className="card">
@@ -124,7 +127,7 @@ function Wavelength({ nm, meter }: { nm: number; meter: ReturnType<typeof useMet
             label={t("measure.reference")}
             step={0.01}
             value={meter.level(nm)}
-            onChange={(v) => keep(withLevel(reference, nm, v))}
+            onChange={(v) => keep(withLevel(reference, nm, v, said))}
           />
         )}
         <Field
@@ -137,7 +140,7 @@ function Wavelength({ nm, meter }: { nm: number; meter: ReturnType<typeof useMet
           label={t(zero ? "measure.checkDb" : "measure.check")}
           step={0.01}
           value={reference.levels[nm]?.check ?? null}
-          onChange={(v) => keep(withCheck(reference, nm, v))}
+          onChange={(v) => keep(withCheck(reference, nm, v, said))}
         />
       </div>
       {state && (

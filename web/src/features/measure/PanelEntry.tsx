@@ -50,7 +50,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
   const [last, setReference] = useState(keptReference);
   // Where nobody said otherwise, what is typed is the loss that a zeroed meter shows.
   const reference = { ...last, shows: last.shows ?? ("db" as const) };
-  const { levelOf, old } = useReferenceState(reference, end.testWavelengthsNm);
+  const { levelOf, old, cordsWorn } = useReferenceState(reference, end.testWavelengthsNm, end.mode);
   const [farSaid, sayFar] = useState(farUnsaid);
   // Which event each row of the table became, so that the row can say what came of it.
   const [eventOf, setEventOf] = useState<Record<number, string>>({});
@@ -132,7 +132,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
     }
   };
   /** A zeroed meter stands on its own reference, also where nobody said when that was set. */
-  const standsOn = (w: number) => levelOf(w) ?? (reference.shows === "db" ? 0 : null);
+  const standsOn = (w: number) => levelOf(w) ?? (reference.shows === "db" && !cordsWorn ? 0 : null);
   const filled = Object.entries(typed).flatMap(([key, shown]) => {
     const [endId, w] = key.split("@");
     const wavelengthNm = Number(w);
@@ -187,6 +187,7 @@ export function PanelEntry({ end }: { end: S["EndView"] }) {
               <h2>{t("panelEntry.typed", { panel: p.panelCode })}</h2>
               <p className="faint">{t("panelEntry.typedHint")}</p>
               <ReferenceSet
+                at={end}
                 reference={reference}
                 wavelengths={wavelengths}
                 onChange={(r) => setReference(keepReference(r))}

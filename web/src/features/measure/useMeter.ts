@@ -29,7 +29,7 @@ export function useMeter(end: S["EndView"]) {
   const [reading, setReading] = useState<Record<number, number | null>>({});
   const [farSaid, sayFar] = useState(farUnsaid);
   const wavelengths = end.testWavelengthsNm;
-  const state = useReferenceState(reference, wavelengths);
+  const state = useReferenceState(reference, wavelengths, end.mode);
   const level = (nm: number) => reference.levels[nm]?.dbm ?? null;
   const judged = useQueries({
     queries: wavelengths.map((nm) => {
@@ -52,6 +52,7 @@ export function useMeter(end: S["EndView"]) {
     const dbm = reading[nm];
     return typeof dbm === "number" &&
       level(nm) !== null &&
+      !state.cordsWorn &&
       judged[i]?.data &&
       (state.of(nm)?.state ?? "good") === "good"
       ? [{ nm, dbm }]
@@ -94,6 +95,7 @@ export function useMeter(end: S["EndView"]) {
     keep: (next: Reference) => setReference(keepReference(next, direction)),
     level,
     stateOf: state.of,
+    warmUpMinutes: state.warmUpMinutes,
     reading,
     read: (nm: number, dbm: number | null) => setReading((now) => ({ ...now, [nm]: dbm })),
     judgedAt: (nm: number) => judged[wavelengths.indexOf(nm)],

@@ -5,7 +5,6 @@ import { useTranslation } from "react-i18next";
 import { answered, http, type S } from "../../api/client";
 import { choices, useChoices, useFault } from "../../ui/Parts";
 import { CrewPerson } from "./CrewPerson";
-import { runsOf } from "./runs";
 
 type Row = Pick<S["EndsChange"], "cableId" | "side" | "fromStrand" | "toStrand">;
 
@@ -103,12 +102,10 @@ function ChangeEnds(props: {
   const save = async ({ crewId, personId, ...change }: Fields) => {
     try {
       if (crewId) {
-        // Who works them is given by their ports, as it stands on the list of who has what.
-        for (const run of runsOf(ends))
-          await http.POST("/api/jobs/{jobId}/assignments", {
-            params: { path: { jobId } },
-            body: { ...run, crewId, personId },
-          });
+        await http.POST("/api/jobs/{jobId}/assignments", {
+          params: { path: { jobId } },
+          body: { endIds: ends.map((e) => e.endId), crewId, personId },
+        });
       }
       if (Object.values(change).some((v) => v !== undefined && v !== null)) {
         const done = await answered(

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useState } from "react";
+import { type KeyboardEvent, useMemo, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import { api, type S } from "../../api/client";
 import { Await, Sideways } from "../../ui/Parts";
@@ -9,11 +9,28 @@ export type Start = Pick<S["NewEnds"], "cableId" | "side" | "fromStrand" | "toSt
   firstPort?: number;
 };
 
-const wide = { space: 250, gap: 170, cable: 200 };
 const high = { head: 34, row: 44, apart: 20 };
-const leftX = 8;
-const cableX = leftX + wide.space + wide.gap;
-const rightX = cableX + wide.cable + wide.gap;
+/** Spaces on both sides of the cables; where there is no room for that, all of them on the left. */
+const broad = {
+  ...{ space: 250, gap: 170, cable: 200, leftX: 8, cableX: 428, rightX: 798, width: 1056, step: high.row + 12 },
+  ...{ letters: { space: 30, panel: 22, cable: 22 }, both: true },
+};
+const slim = {
+  ...{ space: 152, gap: 36, cable: 150, leftX: 2, cableX: 190, rightX: 2, width: 342, step: 2 * high.row + 16 },
+  ...{ letters: { space: 17, panel: 8, cable: 17 }, both: false },
+};
+
+/** Whether the screen has room for both sides of a cable. */
+function useRoom() {
+  const asks = useMemo(() => window.matchMedia("(min-width: 900px)"), []);
+  return useSyncExternalStore(
+    (told) => {
+      asks.addEventListener("change", told);
+      return () => asks.removeEventListener("change", told);
+    },
+    () => asks.matches,
+  );
+}
 
 type Loose = Pick<Start, "cableId" | "side" | "fromStrand" | "toStrand">;
 
@@ -34,7 +51,7 @@ export function JobDrawing({ detail, onPlan }: { detail: S["JobDetail"]; onPlan:
               from: held.fromStrand,
               to: held.toStrand,
             })
-          : t("plan.drawingHint")}
+          : t(drawing.data?.sides.some((s) => s.unplanned.length > 0) ? "plan.drawingHint" : "plan.drawingWhole")}
       </p>
       <Await of={drawing}>
         {(d) => (
@@ -56,6 +73,7 @@ function Drawn(props: {
 }) {
   const { detail, drawing, held } = props;
   const { t } = useTranslation();
+  const wide = useRoom() ? broad : slim;
   // A space stands on the side of the cables' ends that land in it.
   const pull = new Map<string, number>();
   for (const s of drawing.sides)
@@ -65,6 +83,7 @@ function Drawn(props: {
     }
   const onLeft = (s: S["Space"], i: number) => {
     const side = pull.get(s.spaceId) ?? 0;
+    if (!wide.both) return true;
     return side === 0 ? i % 2 === 0 : side < 0;
   };
   const at = new Map<string, { x: number; y: number; left: boolean }>();
@@ -73,7 +92,7 @@ function Drawn(props: {
   detail.spaces.forEach((space, i) => {
     const panels = detail.panels.filter((p) => p.spaceId === space.spaceId);
     const left = onLeft(space, i);
-    const [x, y] = left ? [leftX, next.left] : [rightX, next.right];
+    const [x, y] = left ? [wide.leftX, next.left] : [wide.rightX, next.right];
     const height = high.head + Math.max(1, panels.length) * high.row + 6;
     panels.forEach((p, row) => {
       at.set(p.panelId, { x, y: y + high.head + row * high.row, left });
@@ -81,15 +100,14 @@ function Drawn(props: {
     boxes.push({ space, x, y, height });
     next[left ? "left" : "right"] = y + height + high.apart;
   });
-  const cableY = (i: number) => 8 + i * (high.row + 12);
+  const cableY = (i: number) => 8 + i * wide.step;
   const height = Math.max(next.left, next.right, cableY(detail.cables.length));
-  const width = rightX + wide.space + 8;
   return (
     <svg
-      className="job-drawing"
-      width={width}
+      className={wide.both ? "job-drawing" : "job-drawing slim"}
+      width={wide.width}
       height={height}
-      viewBox={`0 0 ${width} ${height}`}
+      viewBox={`0 0 ${wide.width} ${height}`}
       role="group"
       aria-label={t("plan.drawing")}
     >
@@ -100,8 +118,10 @@ function Drawn(props: {
             s.landings.map((l) => {
               const to = l.panelId ? at.get(l.panelId) : undefined;
               if (!to) return null;
-              const [x0, x1] = to.left ? [cableX, to.x + wide.space] : [cableX + wide.cable, to.x];
-              const [y0, y1] = [cableY(i) + high.row / 2, to.y + high.row / 2];
+              const [x0, x1] = to.left ? [wide.cableX, to.x + wide.space] : [wide.cableX + wide.cable, to.x];
+              // Where both ends leave on one side, A lies above B.
+              const apart = wide.both ? 0 : s.side === "A" ? -8 : 8;
+              const [y0, y1] = [cableY(i) + high.row / 2 + apart, to.y + high.row / 2 + apart];
               const middle = (x0 + x1) / 2;
               return (
                 <path
@@ -129,7 +149,7 @@ function Drawn(props: {
         <g key={b.space.spaceId}>
           <rect className="space" x={b.x} y={b.y} width={wide.space} height={b.height} rx={6} />
           <text className="name" x={b.x + 12} y={b.y + 22}>
-            {short(`${b.space.code} · ${b.space.name}`, 30)}
+            {short(`${b.space.code} · ${b.space.name}`, wide.letters.space)}
           </text>
         </g>
       ))}
@@ -159,7 +179,7 @@ function Drawn(props: {
               rx={3}
             />
             <text x={place.x + 18} y={place.y + 25}>
-              {short(`${p.code} · ${t(`form.${p.adapterForm}`)}`, 22)}
+              {short(wide.both ? `${p.code} · ${t(`form.${p.adapterForm}`)}` : p.code, wide.letters.panel)}
             </text>
             <text className="count" x={place.x + wide.space - 18} y={place.y + 25} textAnchor="end">
               {room.taken} / {p.ports}
@@ -169,9 +189,16 @@ function Drawn(props: {
       })}
       {detail.cables.map((c, i) => (
         <g key={c.cableId}>
-          <rect className="cable" x={cableX} y={cableY(i)} width={wide.cable} height={high.row} rx={high.row / 2} />
-          <text x={cableX + wide.cable / 2} y={cableY(i) + 27} textAnchor="middle">
-            {short(`${c.code} · ${c.strandCount} × ${c.fiberClass}`, 22)}
+          <rect
+            className="cable"
+            x={wide.cableX}
+            y={cableY(i)}
+            width={wide.cable}
+            height={high.row}
+            rx={high.row / 2}
+          />
+          <text x={wide.cableX + wide.cable / 2} y={cableY(i) + 27} textAnchor="middle">
+            {short(`${c.code} · ${c.strandCount}${wide.both ? ` × ${c.fiberClass}` : ""}`, wide.letters.cable)}
           </text>
           {drawing.sides
             .filter((s) => s.cableId === c.cableId)
@@ -179,7 +206,12 @@ function Drawn(props: {
               const run = s.unplanned[0];
               if (!run) return null;
               const left = s.side === "A";
-              const x = left ? cableX - 84 : cableX + wide.cable + 4;
+              const y = wide.both ? cableY(i) : cableY(i) + high.row;
+              const [outside, inside] = left
+                ? [wide.cableX - 84, wide.cableX]
+                : [wide.cableX + wide.cable + 4, wide.cableX + wide.cable / 2 + 1];
+              const x = wide.both ? outside : inside;
+              const room = wide.both ? 80 : wide.cable / 2 - 1;
               const mine = held?.cableId === c.cableId && held.side === s.side;
               const hold = () =>
                 props.onHold(
@@ -195,8 +227,8 @@ function Drawn(props: {
                     mine,
                   )}
                 >
-                  <rect x={x} y={cableY(i) + 2} width={80} height={high.row - 4} rx={4} />
-                  <text x={x + 40} y={cableY(i) + 27} textAnchor="middle">
+                  <rect x={x} y={y + 2} width={room} height={high.row - 4} rx={4} />
+                  <text x={x + room / 2} y={y + 27} textAnchor="middle">
                     {s.side} {run.from}–{run.to}
                   </text>
                 </g>

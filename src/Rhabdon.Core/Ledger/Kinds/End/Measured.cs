@@ -30,12 +30,16 @@ public enum MeasuredInto
 /// <param name="ReferenceDriftDb">What the last check of the reference had drifted; one that has drifted too far is refused.</param>
 /// <param name="ReferenceCheckedAt">When the reference of this wavelength was read again and had held: its age counts from there.</param>
 /// <param name="InstrumentId">The meter that read it.</param>
+/// <param name="SourceOnMinutes">How long the source had been on when the reference was set; less than its warm-up is kept as a difference.</param>
+/// <param name="CordLossDb">What launch cord against receive cord lost; more than the fiber mode allows is refused.</param>
+/// <param name="ReferencePlaceId">The panel, or the jumper's cable, at which the reference was set or read again last; another than the end's own is kept as a difference.</param>
 /// <param name="Into">What lay at the far end, where somebody said it.</param>
 /// <param name="LimitSetId">Like class, length, connections, splices and repeatability, best left out: where it says otherwise than the plan, that is kept as a difference.</param>
 public sealed record Measured(
     RunId RunId, ReferenceMethod Reference, int WavelengthNm, double ReferenceDbm, double ReadingDbm, string? Note = null,
     Instant? ReferenceAt = null, Direction? Direction = null, string? ReferenceCords = null, double? ReferenceDriftDb = null,
     Instant? ReferenceCheckedAt = null, MeasuredInto? Into = null, InstrumentId? InstrumentId = null,
+    double? SourceOnMinutes = null, double? CordLossDb = null, PlaceId? ReferencePlaceId = null,
     string? LimitSetId = null, FiberClass? FiberClass = null, double? LengthM = null, int? Connections = null, int? Splices = null, double? RepeatabilityDb = null) : INoted;
 
 /// <param name="WavelengthsNm">All that must be measured before it can be accepted.</param>
@@ -48,6 +52,8 @@ public sealed record FarJudged(bool Made) : Judged;
 internal sealed class MeasuredRule : EventRule<Measured, LossJudged>
 {
     private const int LongestName = 60;
+
+    private const double MostCordDb = 20;
 
     protected override IEnumerable<Refusal> Faults(Measured body)
     {
@@ -64,6 +70,16 @@ internal sealed class MeasuredRule : EventRule<Measured, LossJudged>
         if (body.ReferenceDriftDb is { } drift && !(Math.Abs(drift) <= References.MostDriftDb + 1e-9))
         {
             yield return new("reference-drifted", "body.referenceDriftDb", $"The reference had drifted by more than {References.MostDriftDb} dB; set it again.");
+        }
+
+        if (body.SourceOnMinutes is < 0)
+        {
+            yield return Refusal.Of("source-minutes", "body.sourceOnMinutes");
+        }
+
+        if (body.CordLossDb is < 0 or > MostCordDb)
+        {
+            yield return Refusal.Of("cord-loss", "body.cordLossDb", ("mostDb", MostCordDb));
         }
     }
 
@@ -86,6 +102,11 @@ internal sealed class MeasuredRule : EventRule<Measured, LossJudged>
         }
 
         var plan = q.Plan;
+        if (body.CordLossDb > References.MostCordDb(plan.Mode) + 1e-9)
+        {
+            throw new RefusedException(Refusal.Of("cord-worn", "body.cordLossDb", ("mostDb", References.MostCordDb(plan.Mode))));
+        }
+
         var (repeatabilityDb, due) = Instrument(q, body);
         var loss = InsertionLoss.Judge(new(body.WavelengthNm, body.Reference, body.ReferenceDbm, body.ReadingDbm, repeatabilityDb), plan.Link, q.Rules.LossSet(plan.LossLimitSetId));
         return new LossJudged(loss, plan.FiberClass.TestWavelengthsNm(), Differences.Of(
@@ -95,6 +116,8 @@ internal sealed class MeasuredRule : EventRule<Measured, LossJudged>
             ("splices", Differences.Figure(body.Splices), Differences.Figure(plan.Splices)),
             ("limitSetId", body.LimitSetId, plan.LossLimitSetId),
             ("repeatabilityDb", Differences.Figure(body.RepeatabilityDb), Differences.Figure(repeatabilityDb)),
+            ("sourceOnMinutes", Differences.Figure(body.SourceOnMinutes), body.SourceOnMinutes < References.WarmUpMinutes ? $"at least {References.WarmUpMinutes}" : Differences.Figure(body.SourceOnMinutes ?? 0)),
+            ("referencePlaceId", body.ReferencePlaceId is null ? null : plan.PlaceId is { } here && body.ReferencePlaceId != here ? "another panel" : "this panel", "this panel"),
             ("instrumentId", "calibrated", due is { } day && SiteDates.On(q.Event.At, plan.TimeZone) > day ? $"calibration was due on {day:yyyy-MM-dd}" : "calibrated")), repeatabilityDb);
     }
 
