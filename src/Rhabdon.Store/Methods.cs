@@ -24,7 +24,7 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
     private readonly ConcurrentDictionary<CompanyId, (long Edition, Rules Rules)> _rules = new();
 
     /// <summary>True for a limit set that came with the program.</summary>
-    public bool IsShipped(string limitSetId) => shipped.EndFace.ContainsKey(limitSetId) || shipped.Loss.ContainsKey(limitSetId);
+    public bool IsShipped(string limitSetId) => shipped.EndFace.ContainsKey(limitSetId) || shipped.Loss.ContainsKey(limitSetId) || shipped.Light.Any(s => s.Id == limitSetId);
 
     private sealed record Row(string Document, Instant ChangedAt, string ChangedBy, Instant? PublishedAt, string? CopiedFromId, int? CopiedFromVersion)
     {
@@ -66,20 +66,21 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
         var limits = (await c.Query<(string Kind, string Document)>(cancel, "select kind, document::text from own_limit_set where company_id = @companyId order by made_at, limit_set_id", new { companyId }, t)).ToList();
         var rules = shipped.With(own,
             [.. limits.Where(l => l.Kind == "end-face").Select(l => JsonSerializer.Deserialize<EndFaceLimitSet>(l.Document, Wire.Json)!)],
-            limits.Where(l => l.Kind == "loss").Select(l => JsonSerializer.Deserialize<LossLimitSet>(l.Document, Wire.Json)!));
+            limits.Where(l => l.Kind == "loss").Select(l => JsonSerializer.Deserialize<LossLimitSet>(l.Document, Wire.Json)!),
+            [.. limits.Where(l => l.Kind == "light").Select(l => JsonSerializer.Deserialize<LightLimitSet>(l.Document, Wire.Json)!)]);
         _rules[companyId] = (own.Count + limits.Count, rules);
         return rules;
     }
 
     /// <summary>Adds a limit set of the company. What was judged by an earlier version stays judged by it.</summary>
     /// <returns>False when there is one of this id.</returns>
-    public async Task<bool> AddLimits(CompanyId companyId, PersonId personId, string limitSetId, bool loss, string document, Instant now, CancellationToken cancel = default)
+    public async Task<bool> AddLimits(CompanyId companyId, PersonId personId, string limitSetId, string kind, string document, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.Run(cancel, """
             insert into own_limit_set (company_id, limit_set_id, kind, document, made_at, made_by) values (@companyId, @limitSetId, @kind, @document::jsonb, @now, @personId)
             on conflict (company_id, limit_set_id) do nothing
-            """, new { companyId, personId, limitSetId, kind = loss ? "loss" : "end-face", document, now }) == 1;
+            """, new { companyId, personId, limitSetId, kind, document, now }) == 1;
     }
 
     public async Task<IReadOnlyList<OwnProcedure>> Own(CompanyId companyId, CancellationToken cancel = default)

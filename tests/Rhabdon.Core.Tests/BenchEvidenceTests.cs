@@ -25,13 +25,13 @@ public class BenchEvidenceTests
     [InlineData(LightRule.ClearlyDimmer, LightSeen.Unchanged, LightVerdict.Bad)]
     [InlineData(LightRule.Lamp, LightSeen.LampGreen, LightVerdict.Good)]
     [InlineData(LightRule.Lamp, LightSeen.LampRed, LightVerdict.Bad)]
-    public void The_light_is_judged_by_the_connectors_rule(LightRule rule, LightSeen seen, LightVerdict verdict) => Assert.Equal(verdict, RedLights.Judge(rule, seen, null).Verdict);
+    public void The_light_is_judged_by_the_connectors_rule(LightRule rule, LightSeen seen, LightVerdict verdict) => Assert.Equal(verdict, RedLights.Judge(rule, seen, null, LightLimitSet.Ours).Verdict);
 
     [Theory]
     [InlineData(LightRule.Lamp, LightSeen.ClearlyDimmer)]
     [InlineData(LightRule.ClearlyDimmer, LightSeen.LampGreen)]
     public void A_lamps_answer_and_an_eyes_are_not_mixed(LightRule rule, LightSeen seen) =>
-        Assert.Equal("body.seen", Assert.Throws<RefusedException>(() => RedLights.Judge(rule, seen, null, "body.seen")).Refusals[0].Field);
+        Assert.Equal("body.seen", Assert.Throws<RefusedException>(() => RedLights.Judge(rule, seen, null, LightLimitSet.Ours, "body.seen")).Refusals[0].Field);
 
     [Theory]
     [InlineData(0.5, 0.01, LightSeen.NoneVisible)]
@@ -41,26 +41,47 @@ public class BenchEvidenceTests
     [InlineData(0.5, 0.35, LightSeen.Unchanged)]
     [InlineData(0.5, 0.5, LightSeen.Unchanged)]
     [InlineData(0.5, -0.01, LightSeen.NoneVisible)] // darker than its surroundings
-    public void Photos_say_their_share_of_light(double before, double after, LightSeen says) => Assert.Equal(says, RedLights.Compare(Photos(before, after)).Says);
+    public void Photos_say_their_share_of_light(double before, double after, LightSeen says) => Assert.Equal(says, RedLights.Compare(Photos(before, after), LightLimitSet.Ours).Says);
 
     [Fact]
     public void Photos_that_say_otherwise_send_the_eye_back_but_do_not_overrule_it()
     {
-        var judged = RedLights.Judge(LightRule.ClearlyDimmer, LightSeen.ClearlyDimmer, Photos(0.5, 0.48));
+        var judged = RedLights.Judge(LightRule.ClearlyDimmer, LightSeen.ClearlyDimmer, Photos(0.5, 0.48), LightLimitSet.Ours);
         Assert.Equal((LightVerdict.Good, LightSeen.Unchanged, true), (judged.Verdict, judged.PhotosSay!.Value, judged.Differs));
-        Assert.False(RedLights.Judge(LightRule.ClearlyDimmer, LightSeen.NoneVisible, Photos(0.5, 0.09)).Differs); // good either way
-        Assert.False(RedLights.Judge(LightRule.Lamp, LightSeen.LampGreen, Photos(0.5, 0.48)).Differs); // the lamp decides
+        Assert.False(RedLights.Judge(LightRule.ClearlyDimmer, LightSeen.NoneVisible, Photos(0.5, 0.09), LightLimitSet.Ours).Differs); // good either way
+        Assert.False(RedLights.Judge(LightRule.Lamp, LightSeen.LampGreen, Photos(0.5, 0.48), LightLimitSet.Ours).Differs); // the lamp decides
+    }
+
+    [Fact]
+    public void A_company_that_asks_for_less_light_judges_by_its_own_shares_from_then_on()
+    {
+        var tight = LightLimitSet.Ours with { Id = "house-light", Title = "House light", MostDimmerShare = 0.1 };
+        var story = new EndStory(Repo.Wedge).Start().WalkTo();
+        LightSeen? Said()
+        {
+            story.Tell(EventKind.LightJudged, new LightJudged(story.RunId, LightSeen.ClearlyDimmer, new(EvidenceId.New(), EvidenceId.New(), Window, 0.5, 0.075, 1, 0), Rule: LightRule.ClearlyDimmer));
+            return story.State.Current!.Lights[^1].Judgement.PhotosSay;
+        }
+
+        Assert.Equal(LightSeen.ClearlyDimmer, Said());
+        story.Rules = story.Rules.With([], light: [tight]);
+        Assert.Equal(LightSeen.StillBright, Said());
+        Assert.Equal([LightSeen.ClearlyDimmer, LightSeen.StillBright], story.State.Current!.Lights.Select(l => l.Judgement.PhotosSay));
+        Assert.Contains("House light", story.State.Current.Lights[^1].Judgement.Source, StringComparison.Ordinal);
+        Assert.Empty(LightLimitSet.Ours.Faults());
+        Assert.Equal("mostDimmerShare", Assert.Single((tight with { MostDimmerShare = 0.03 }).Faults()).Field);
+        Assert.Equal("mostBrightShare", Assert.Single((tight with { MostBrightShare = double.NaN }).Faults()).Field);
     }
 
     [Fact]
     public void Photos_that_cannot_be_compared_say_nothing()
     {
-        Assert.Equal((null, LightDoubt.NoGlow), (RedLights.Compare(Photos(0.001, 0)).Says, RedLights.Compare(Photos(0.001, 0)).Doubt!.Value));
-        Assert.Equal(LightDoubt.ExposureChanged, RedLights.Compare(Photos(0.5, 0.1, exposure: 2)).Doubt);
-        Assert.Equal(LightDoubt.ExposureChanged, RedLights.Compare(Photos(0.5, 0.1, exposure: 0.5)).Doubt);
-        Assert.Equal(LightDoubt.Burnt, RedLights.Compare(Photos(0.9, 0.85, burnt: 0.9)).Doubt);
+        Assert.Equal((null, LightDoubt.NoGlow), (RedLights.Compare(Photos(0.001, 0), LightLimitSet.Ours).Says, RedLights.Compare(Photos(0.001, 0), LightLimitSet.Ours).Doubt!.Value));
+        Assert.Equal(LightDoubt.ExposureChanged, RedLights.Compare(Photos(0.5, 0.1, exposure: 2), LightLimitSet.Ours).Doubt);
+        Assert.Equal(LightDoubt.ExposureChanged, RedLights.Compare(Photos(0.5, 0.1, exposure: 0.5), LightLimitSet.Ours).Doubt);
+        Assert.Equal(LightDoubt.Burnt, RedLights.Compare(Photos(0.9, 0.85, burnt: 0.9), LightLimitSet.Ours).Doubt);
         // Burnt out before and dark after: whatever the true light was, it dimmed by at least this.
-        Assert.Equal(LightSeen.ClearlyDimmer, RedLights.Compare(Photos(0.9, 0.1, burnt: 0.9)).Says);
+        Assert.Equal(LightSeen.ClearlyDimmer, RedLights.Compare(Photos(0.9, 0.1, burnt: 0.9), LightLimitSet.Ours).Says);
     }
 
     [Fact]

@@ -60,6 +60,8 @@ internal sealed class EndStory(RunTable table)
 
     public PlannedConnector Plan { get; set; } = new(Fiber.FiberClass.OM3, 300, Connectors.Polish.UPC, table.Method, Repo.Tia.Id, 2, 0);
 
+    public Rules Rules { get; set; } = Repo.Rules;
+
     public RunId RunId { get; private set; }
 
     public BatchId? BatchId { get; init; }
@@ -84,7 +86,7 @@ internal sealed class EndStory(RunTable table)
     {
         if (!Telling.NeedsRetelling(State, e) && waiting is null)
         {
-            var told = Telling.Tell(new(Plan, State, Repo.Rules, e));
+            var told = Telling.Tell(new(Plan, State, Rules, e));
             State = told.State;
             _log.Add(new(e, told.Judged));
             _events.Add(e);
@@ -92,7 +94,7 @@ internal sealed class EndStory(RunTable table)
         }
 
         IReadOnlyList<LedgerEvent> more = [e, .. waiting ?? []];
-        var again = Retelling.Tell(Plan, End, null, _events, _log, [.. more.Select(m => (m, Role.Lead))], Repo.Rules, e.Id);
+        var again = Retelling.Tell(Plan, End, null, _events, _log, [.. more.Select(m => (m, Role.Lead))], Rules, e.Id);
         State = again.State;
         _log.AddRange(again.Added);
         _events.AddRange(more.Where(m => !again.Refused.ContainsKey(m.Id)));

@@ -27,7 +27,7 @@ public class RedLightTests
     public void The_share_of_light_is_told_not_that_of_grey_values(double before, double after, LightSeen says)
     {
         var glow = RedLight.Compare(Photo(before), Photo(after, kind: ".jpg"), Window);
-        var (ratio, said, doubt) = RedLights.Compare(glow);
+        var (ratio, said, doubt) = RedLights.Compare(glow, LightLimitSet.Ours);
         Assert.Equal(after / before, ratio!.Value, 0.03);
         Assert.Equal((says, null), (said!.Value, doubt));
     }
@@ -55,7 +55,7 @@ public class RedLightTests
     public void Photos_that_cannot_be_compared_say_nothing(double before, double bench, double after, double benchAfter, LightDoubt doubt)
     {
         var glow = RedLight.Compare(Photo(before, bench), Photo(after, benchAfter), Window);
-        var compared = RedLights.Compare(glow);
+        var compared = RedLights.Compare(glow, LightLimitSet.Ours);
         Assert.Equal((null, doubt), (compared.Says, compared.Doubt!.Value));
     }
 

@@ -216,6 +216,12 @@ public class JudgementTests(TestHost host)
         (await office.Post("/api/limits/own", new { kind = "loss", yaml = Yaml })).EnsureSuccessStatusCode();
         Assert.Equal((HttpStatusCode.Conflict, "taken", "id"), await office.Refused("POST", "/api/limits/own", new { kind = "loss", yaml = Yaml }));
         Assert.Equal((HttpStatusCode.UnprocessableEntity, "out-of-range", "cable[0]"), await office.Refused("POST", "/api/limits/own", new { kind = "loss", yaml = Yaml.Replace("house-tight-1", "house-2").Replace("2.5", "-1") }));
+        // Of the red light, too: shares rise, and the newest set of the company's own is in force.
+        object Light(string id, double dimmer) => new { kind = "light", yaml = $"{{ \"id\": \"{id}\", \"title\": \"House\", \"edition\": \"1\", \"source\": \"Our own\", \"mostNoneShare\": 0.03, \"mostDimmerShare\": {dimmer}, \"mostBrightShare\": 0.4 }}" };
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "light-shares", "mostDimmerShare"), await office.Refused("POST", "/api/limits/own", Light("house-light", 0.02)));
+        (await office.Post("/api/limits/own", Light("house-light", 0.25))).EnsureSuccessStatusCode();
+        Assert.Equal("house-light", (await office.Get("/api/limits"))["light"]![1]!["id"]!.GetValue<string>());
+        Assert.Equal("0.25 0.2", (await office.Get("/api/limits"))["own"]!.AsArray().Single(o => o!["kind"]!.GetValue<string>() == "light")!["looser"]![0] is { } l ? $"{l["own"]} {l["standard"]}" : "");
         Assert.Contains((await office.Get("/api/limits"))["loss"]!.AsArray(), s => s!["id"]!.GetValue<string>() == "house-tight-1");
         Assert.DoesNotContain((await (await (await host.NewCompany()).SignIn("office")).Get("/api/limits"))["loss"]!.AsArray(), s => s!["id"]!.GetValue<string>() == "house-tight-1");
         var (end, installer) = (c.Ends[0], await c.SignIn("installer1"));

@@ -65,10 +65,6 @@ public enum LightDoubt
 /// <summary>Judges the red light by the rule of the connector. The eye decides; photos stand beside it with their share of light.</summary>
 public static class RedLights
 {
-    /// <summary>Under this share no light is visible; up to <see cref="MostDimmer"/> it is clearly dimmer; up to <see cref="MostBright"/> dimmer but still bright.</summary>
-    /// <remarks>Ours. Where the window shows what is not coupled, 0.75 dB of loss leaves 16 % of the light in it, and 50 % left is 3 dB: not a seated fiber.</remarks>
-    public const double MostNone = 0.03, MostDimmer = 0.2, MostBright = 0.5;
-
     private const double LeastGlow = 0.01, MostExposure = 1.5, MostBurnt = 0.3;
 
     /// <summary>What can be seen by a rule.</summary>
@@ -76,7 +72,7 @@ public static class RedLights
         ? [LightSeen.LampGreen, LightSeen.LampRed] : [LightSeen.NoneVisible, LightSeen.ClearlyDimmer, LightSeen.StillBright, LightSeen.Unchanged];
 
     /// <exception cref="RefusedException">What was seen does not belong to the rule.</exception>
-    public static LightJudgement Judge(LightRule rule, LightSeen seen, Glow? glow, string field = "seen")
+    public static LightJudgement Judge(LightRule rule, LightSeen seen, Glow? glow, LightLimitSet limits, string field = "seen")
     {
         if (!SeenBy(rule).Contains(seen))
         {
@@ -84,13 +80,13 @@ public static class RedLights
         }
 
         var verdict = Verdict(rule, seen);
-        var (ratio, says, doubt) = glow is null ? (null, null, null) : Compare(glow);
+        var (ratio, says, doubt) = glow is null ? (null, null, null) : Compare(glow, limits);
         var differs = rule != LightRule.Lamp && says is { } s && Verdict(rule, s) != verdict;
-        return new(verdict, rule, ratio, says, doubt, differs, "rule of the connector, common practice; shares of light are ours");
+        return new(verdict, rule, ratio, says, doubt, differs, $"rule of the connector, common practice; shares of light: {limits.Title}, {limits.Edition}");
     }
 
     /// <summary>What two photos come to.</summary>
-    public static (double? Ratio, LightSeen? Says, LightDoubt? Doubt) Compare(Glow p)
+    public static (double? Ratio, LightSeen? Says, LightDoubt? Doubt) Compare(Glow p, LightLimitSet limits)
     {
         if (p.BeforeLevel < LeastGlow)
         {
@@ -100,8 +96,8 @@ public static class RedLights
         var ratio = Math.Max(0, p.AfterLevel) / p.BeforeLevel;
         return p.ExposureRatio is > MostExposure or < 1 / MostExposure ? (ratio, null, LightDoubt.ExposureChanged)
             // A burnt-out glow was brighter than it looks, so it dimmed by more: that helps no judgement only where it hardly dimmed.
-            : p.BurntShare > MostBurnt && ratio > MostDimmer ? (ratio, null, LightDoubt.Burnt)
-            : (ratio, ratio <= MostNone ? LightSeen.NoneVisible : ratio <= MostDimmer ? LightSeen.ClearlyDimmer : ratio <= MostBright ? LightSeen.StillBright : LightSeen.Unchanged, null);
+            : p.BurntShare > MostBurnt && ratio > limits.MostDimmerShare ? (ratio, null, LightDoubt.Burnt)
+            : (ratio, limits.Says(ratio), null);
     }
 
     private static LightVerdict Verdict(LightRule rule, LightSeen seen) => (rule, seen) switch

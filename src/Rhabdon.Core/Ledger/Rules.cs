@@ -46,10 +46,16 @@ public sealed class Rules
     /// <summary>The company's own face limits, oldest first.</summary>
     public IReadOnlyList<EndFaceLimitSet> HouseFaces { get; private init; } = [];
 
+    /// <summary>The shares of red light that can be chosen from, oldest first: ours, then the company's own.</summary>
+    public IReadOnlyList<LightLimitSet> Light { get; private init; } = [LightLimitSet.Ours];
+
+    /// <summary>What photos of the red light are judged by: the newest of the company, else ours.</summary>
+    public LightLimitSet LightInForce => Light[^1];
+
     /// <summary>These rules with a company's own procedures and limit sets beside the shipped ones.</summary>
-    /// <param name="endFace">Oldest first: the newest is in force.</param>
-    public Rules With(IEnumerable<ProcedureDocument> more, IReadOnlyList<EndFaceLimitSet>? endFace = null, IEnumerable<LossLimitSet>? loss = null) =>
-        new(_procedures.Values.Concat(more), EndFace.Values.Concat(endFace ?? []), Loss.Values.Concat(loss ?? []), Applications) { HouseFaces = [.. HouseFaces, .. endFace ?? []], Renumbered = Renumbered };
+    /// <param name="endFace">Oldest first: the newest is in force, as of <paramref name="light"/>.</param>
+    public Rules With(IEnumerable<ProcedureDocument> more, IReadOnlyList<EndFaceLimitSet>? endFace = null, IEnumerable<LossLimitSet>? loss = null, IReadOnlyList<LightLimitSet>? light = null) =>
+        new(_procedures.Values.Concat(more), EndFace.Values.Concat(endFace ?? []), Loss.Values.Concat(loss ?? []), Applications) { HouseFaces = [.. HouseFaces, .. endFace ?? []], Light = [.. Light, .. light ?? []], Renumbered = Renumbered };
 
     /// <summary>The set that faces of a class are held to, in a picture, by eye and in the proof alike: the newest house set that knows the class, else the standard.</summary>
     public EndFaceLimitSet FaceSetInForce(EndFaceClass endFaceClass) =>

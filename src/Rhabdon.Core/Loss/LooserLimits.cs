@@ -36,6 +36,12 @@ public static class LooserLimits
         return looser;
     }
 
+    public static IReadOnlyList<LooserLimit> Of(LightLimitSet own, LightLimitSet standard) =>
+    [
+        .. new[] { ("none visible", own.MostNoneShare, standard.MostNoneShare), ("clearly dimmer", own.MostDimmerShare, standard.MostDimmerShare), ("still bright", own.MostBrightShare, standard.MostBrightShare) }
+            .Where(x => x.Item2 > x.Item3 + 1e-9).Select(x => new LooserLimit($"{x.Item1}, share of light left", Text(x.Item2), Text(x.Item3))),
+    ];
+
     /// <summary>Looser where, in some ring of the face, findings of the sizes of one of the standard's bands may be more than that band allows.</summary>
     public static IReadOnlyList<LooserLimit> Of(EndFaceLimitSet own, EndFaceLimitSet standard) =>
     [

@@ -81,15 +81,20 @@ public static class BenchPictureEndpoints
         });
     }
 
-    private static Task<LightAnswer> CompareLight(HttpRequest request, double x0, double y0, double x1, double y1) =>
-        Uploads.TakeForm(request, ["before", "after"], Uploads.LargestPicture, files => Task.FromResult(Compared(files[0].Span, files[1].Span, new(x0, y0, x1, y1))));
+    private static Task<LightAnswer> CompareLight(HttpRequest request, ClaimsPrincipal user, Methods methods, double x0, double y0, double x1, double y1) =>
+        Uploads.TakeForm(request, ["before", "after"], Uploads.LargestPicture, async files =>
+        {
+            var limits = (await methods.Rules(user.Scope(), request.HttpContext.RequestAborted)).LightInForce;
+            return Compared(files[0].Span, files[1].Span, new(x0, y0, x1, y1), limits);
+        });
 
     private static async Task<LightAnswer> TakeLight(
-        EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, PictureKeeping keeping,
+        EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, EvidenceStore evidence, PictureKeeping keeping, Methods methods,
         EvidenceId beforeId, double x0, double y0, double x1, double y1, EvidenceId? id = null)
     {
         var cancel = request.HttpContext.RequestAborted;
         _ = await PictureKeeping.Seen(endId, user, records, cancel);
+        var limits = (await methods.Rules(user.Scope(), cancel)).LightInForce;
         return await Uploads.Take(request, "image", Uploads.LargestPicture, async after =>
         {
             if (await evidence.Find(user.Scope(), beforeId, cancel) is not { Kind: EvidenceKind.Picture } before || before.EndId != endId)
@@ -98,15 +103,15 @@ public static class BenchPictureEndpoints
             }
 
             var window = new LightWindow(x0, y0, x1, y1);
-            var answer = Compared(before.Bytes, after.Span, window);
+            var answer = Compared(before.Bytes, after.Span, window, limits);
             return answer with { AfterId = await keeping.Keep(Holder.OfEnd(endId), user, after, id, new(null, new(beforeId, window, answer.Glow)), cancel) };
         });
     }
 
-    private static LightAnswer Compared(ReadOnlySpan<byte> before, ReadOnlySpan<byte> after, LightWindow window)
+    private static LightAnswer Compared(ReadOnlySpan<byte> before, ReadOnlySpan<byte> after, LightWindow window, LightLimitSet limits)
     {
         var glow = RedLight.Compare(before, after, window);
-        var (ratio, says, doubt) = RedLights.Compare(glow);
+        var (ratio, says, doubt) = RedLights.Compare(glow, limits);
         return new(null, glow, ratio, says, doubt);
     }
 

@@ -12,6 +12,8 @@ namespace Rhabdon.Server.Measure;
 public enum LimitKind
 {
     EndFace, Loss,
+    /// <summary>How much of the red light may be left.</summary>
+    Light,
 }
 
 /// <param name="Yaml">The whole set; its id names this version and cannot be used again.</param>
@@ -24,7 +26,7 @@ public sealed record OwnLimitsAnswer(string Id);
 public sealed record OwnLimits(string Id, LimitKind Kind, IReadOnlyList<LooserLimit> Looser);
 
 /// <param name="Own">Those of the company among them.</param>
-public sealed record LimitSets(IReadOnlyList<EndFaceLimitSet> EndFace, IReadOnlyList<LossLimitSet> Loss, IReadOnlyList<ApplicationSet> Applications, IReadOnlyList<OwnLimits> Own);
+public sealed record LimitSets(IReadOnlyList<EndFaceLimitSet> EndFace, IReadOnlyList<LossLimitSet> Loss, IReadOnlyList<LightLimitSet> Light, IReadOnlyList<ApplicationSet> Applications, IReadOnlyList<OwnLimits> Own);
 
 /// <summary>A company's own limits beside the standards'.</summary>
 public static class LimitEndpoints
@@ -37,26 +39,31 @@ public static class LimitEndpoints
         api.MapGet("/limits", All).WithSummary("Limit sets with their editions and sources; of your own ones, which viewers are not told, where they are looser than the standard.");
         api.MapPost("/limits/own", Add).RequireAuthorization(Policies.Office)
             .WithSummary("Add a limit set of your company, or a version of one under a new id. What was judged by an earlier one stays judged by it.")
-            .WithDescription("yaml: the whole set as YAML or JSON, of the shape that GET /api/limits shows. Sizes in micrometres, losses in dB, dB/km.");
+            .WithDescription("yaml: the whole set as YAML or JSON, of the shape that GET /api/limits shows. Sizes in micrometres, losses in dB, dB/km, light as shares of 1.");
     }
 
     private static async Task<LimitSets> All(ClaimsPrincipal user, Methods methods, CancellationToken cancel)
     {
         var rules = await methods.Rules(user.Scope(), cancel);
-        return new([.. rules.EndFace.Values], [.. rules.Loss.Values], rules.Applications,
+        return new([.. rules.EndFace.Values], [.. rules.Loss.Values], rules.Light, rules.Applications,
         [
             .. rules.EndFace.Values.Where(s => !methods.IsShipped(s.Id)).Select(s => new OwnLimits(s.Id, LimitKind.EndFace, LooserLimits.Of(s, rules.EndFaceSet(FaceStandard)))),
             .. rules.Loss.Values.Where(s => !methods.IsShipped(s.Id)).Select(s => new OwnLimits(s.Id, LimitKind.Loss, LooserLimits.Of(s, rules.LossSet(LossStandard)))),
+            .. rules.Light.Where(s => !methods.IsShipped(s.Id)).Select(s => new OwnLimits(s.Id, LimitKind.Light, LooserLimits.Of(s, LightLimitSet.Ours))),
         ]);
     }
 
     private static async Task<OwnLimitsAnswer> Add(OwnLimitsRequest r, ClaimsPrincipal user, Methods methods, TimeProvider clock, CancellationToken cancel)
     {
-        var loss = r.Kind == LimitKind.Loss;
-        var (id, document) = loss ? Checked(YamlText.Read<LossLimitSet>(r.Yaml)) : Checked(YamlText.Read<EndFaceLimitSet>(r.Yaml));
+        var (id, document) = r.Kind switch
+        {
+            LimitKind.Loss => Checked(YamlText.Read<LossLimitSet>(r.Yaml)),
+            LimitKind.Light => Checked(YamlText.Read<LightLimitSet>(r.Yaml)),
+            _ => Checked(YamlText.Read<EndFaceLimitSet>(r.Yaml)),
+        };
         var scope = user.Scope();
-        if ((await methods.Rules(scope.CompanyId, cancel)) is var rules && (rules.Loss.ContainsKey(id) || rules.EndFace.ContainsKey(id))
-            || !await methods.AddLimits(scope.CompanyId, scope.PersonId, id, loss, document, clock.GetCurrentInstant(), cancel))
+        if ((await methods.Rules(scope.CompanyId, cancel)) is var rules && (rules.Loss.ContainsKey(id) || rules.EndFace.ContainsKey(id) || rules.Light.Any(s => s.Id == id))
+            || !await methods.AddLimits(scope.CompanyId, scope.PersonId, id, Wire.Name(r.Kind), document, clock.GetCurrentInstant(), cancel))
         {
             throw new ApiException(409, Refusal.Of("taken", "id", ("id", id)));
         }
@@ -74,6 +81,12 @@ public static class LimitEndpoints
             faults.Add(new("missing", "connections", "A loss limit set has connections, cable, and a splice loss of 0 to 10 dB."));
         }
 
+        return faults.Count == 0 ? (set.Id, JsonSerializer.Serialize(set, Wire.Json)) : throw new RefusedException(faults);
+    }
+
+    private static (string Id, string Document) Checked(LightLimitSet set)
+    {
+        List<Refusal> faults = [.. Named(set.Id, set.Title, set.Edition, set.Source), .. set.Faults()];
         return faults.Count == 0 ? (set.Id, JsonSerializer.Serialize(set, Wire.Json)) : throw new RefusedException(faults);
     }
 

@@ -3363,7 +3363,7 @@ export interface paths {
         put?: never;
         /**
          * Add a limit set of your company, or a version of one under a new id. What was judged by an earlier one stays judged by it.
-         * @description yaml: the whole set as YAML or JSON, of the shape that GET /api/limits shows. Sizes in micrometres, losses in dB, dB/km.
+         * @description yaml: the whole set as YAML or JSON, of the shape that GET /api/limits shows. Sizes in micrometres, losses in dB, dB/km, light as shares of 1.
          */
         post: {
             parameters: {
@@ -6548,6 +6548,18 @@ export interface components {
             differs: boolean;
             source: string;
         };
+        LightLimitSet: {
+            id: string;
+            title: string;
+            edition: string;
+            source: string;
+            /** Format: double */
+            mostNoneShare: number;
+            /** Format: double */
+            mostDimmerShare: number;
+            /** Format: double */
+            mostBrightShare: number;
+        };
         LightPhotos: {
             /** Format: uuid */
             beforeId: string;
@@ -6591,10 +6603,11 @@ export interface components {
             fault?: null | string;
         };
         /** @enum {unknown} */
-        LimitKind: "end-face" | "loss";
+        LimitKind: "end-face" | "loss" | "light";
         LimitSets: {
             endFace: components["schemas"]["EndFaceLimitSet"][];
             loss: components["schemas"]["LossLimitSet"][];
+            light: components["schemas"]["LightLimitSet"][];
             applications: components["schemas"]["ApplicationSet"][];
             own: components["schemas"]["OwnLimits"][];
         };

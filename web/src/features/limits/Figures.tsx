@@ -6,6 +6,37 @@ import { Figure } from "./Fields";
 
 const swap = <T,>(list: readonly T[], i: number, next: T) => list.map((x, n) => (n === i ? next : x));
 
+/** How much of the red light may be left in the window, in percent of what was there before. */
+export function LightLimits(props: { set: S["LightLimitSet"]; onChange?: (set: S["LightLimitSet"]) => void }) {
+  const { t } = useTranslation();
+  const { set, onChange } = props;
+  return (
+    <section className="card">
+      <Grid
+        rowKey={(share) => share}
+        rows={["mostNoneShare", "mostDimmerShare", "mostBrightShare"] as const}
+        columns={[
+          { title: t("limits.lightSeen"), render: (share) => t(`limits.${share}`) },
+          {
+            title: t("limits.lightLeft"),
+            right: true,
+            render: (share) => (
+              <Figure
+                label={t(`limits.${share}`)}
+                step={1}
+                max={99}
+                value={Math.round(set[share] * 1000) / 10}
+                onChange={onChange && ((v) => onChange({ ...set, [share]: (v ?? 0) / 100 }))}
+              />
+            ),
+          },
+        ]}
+      />
+      <p className="faint">{t("limits.lightNote")}</p>
+    </section>
+  );
+}
+
 export function LossLimits(props: { set: S["LossLimitSet"]; onChange?: (set: S["LossLimitSet"]) => void }) {
   const { t } = useTranslation();
   const { set, onChange } = props;

@@ -7,7 +7,7 @@ import { ApiError, answered, http, type S, stale } from "../../api/client";
 import { useLimits, useSession } from "../../api/hooks";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { Word } from "./Fields";
-import { FaceLimits, LossLimits } from "./Figures";
+import { FaceLimits, LightLimits, LossLimits } from "./Figures";
 
 type Kind = S["LimitKind"];
 export type LimitSet = { id: string; title: string; edition: string; source: string };
@@ -30,6 +30,7 @@ export default function Limits() {
           const sets = [
             ...all.endFace.map((set) => ({ kind: "end-face" as Kind, set: set as LimitSet })),
             ...all.loss.map((set) => ({ kind: "loss" as Kind, set: set as LimitSet })),
+            ...all.light.map((set) => ({ kind: "light" as Kind, set: set as LimitSet })),
           ];
           const own = (id: string) => all.own.find((o) => o.id === id);
           const shown = sets.find((s) => s.set.id === asked.get("set")) ?? sets[0];
@@ -42,7 +43,7 @@ export default function Limits() {
                   className="w-xxl"
                   value={shown.set.id}
                   onChange={(set) => ask({ set })}
-                  options={(["end-face", "loss"] as const).map((kind) => ({
+                  options={(["end-face", "loss", "light"] as const).map((kind) => ({
                     label: t(`limits.${kind}`),
                     options: sets
                       .filter((s) => s.kind === kind)
@@ -96,6 +97,8 @@ function Figures(props: { draft: Draft; onChange?: (set: LimitSet) => void }) {
   const { kind, set } = props.draft;
   return kind === "loss" ? (
     <LossLimits set={set as S["LossLimitSet"]} onChange={props.onChange} />
+  ) : kind === "light" ? (
+    <LightLimits set={set as S["LightLimitSet"]} onChange={props.onChange} />
   ) : (
     <FaceLimits set={set as S["EndFaceLimitSet"]} onChange={props.onChange} />
   );

@@ -34,7 +34,7 @@ internal sealed class LightJudgedRule : EventRule<LightJudged, GlowJudged>
 
         Citations.Check(q);
         var rule = Runs.Table(q, attempt).States.Select(s => s.Light).FirstOrDefault(l => l is not null) ?? body.Rule ?? throw new RefusedException(Refusal.Of("light-rule-missing", "body.rule"));
-        return new GlowJudged(RedLights.Judge(rule, body.Seen, GlowOf(q, body), "body.seen"), Differences.Of(("rule", body.Rule is { } said ? Wire.Name(said) : null, Wire.Name(rule))));
+        return new GlowJudged(RedLights.Judge(rule, body.Seen, GlowOf(q, body), q.Rules.LightInForce, "body.seen"), Differences.Of(("rule", body.Rule is { } said ? Wire.Name(said) : null, Wire.Name(rule))));
     }
 
     private static Glow? GlowOf(Question q, LightJudged body) =>
