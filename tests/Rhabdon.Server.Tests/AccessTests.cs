@@ -137,6 +137,9 @@ public class AccessTests(TestHost host)
         ["POST /api/ledger"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/quarantine"] = [401, 403, 403, 403, 200, 200, 200],
         ["GET /api/quarantine/{quarantineId}"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/quarantine/causes"] = [401, 403, 403, 403, 200, 200, 200],
+        ["POST /api/quarantine/causes/retry"] = [401, 403, 403, 403, 404, 404, 404],
+        ["POST /api/quarantine/causes/set-aside"] = [401, 403, 403, 403, 404, 404, 404],
         ["POST /api/quarantine/{quarantineId}/retry"] = [401, 403, 403, 403, 404, 404, 404],
         ["POST /api/quarantine/{quarantineId}/set-aside"] = [401, 403, 403, 403, 404, 404, 404],
         ["GET /api/facts/{kind}"] = [401, 403, 403, 403, 403, 404, 404],
@@ -256,6 +259,7 @@ public class AccessTests(TestHost host)
         "/procedures/copies" => new { procedureId = "cold-cure-3mm", version = 1, id = $"own-{Guid.NewGuid():N}", title = "Own" },
         "/procedures/import" => new { yaml = "id: x" },
         "/schools/{optionId}" => new { choice = "five-mm" },
+        "/quarantine/causes/retry" or "/quarantine/causes/set-aside" => new { code = "unknown", field = "body", senderId = Guid.Empty },
         "/ledger" => new[] { c.Event(c.Ends[1], EventKind.Noted, new Noted("hello")) },
         _ => new { },
     };

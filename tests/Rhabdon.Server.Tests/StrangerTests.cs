@@ -373,6 +373,19 @@ public class StrangerTests(TestHost host)
             Assert.Equal(HttpStatusCode.NotFound, (await other.Post($"/api/quarantine/{held}/{act}", new { })).StatusCode);
         }
 
+        // One row for each cause and sender, however many they are; settled in one go, by those whose crew it is.
+        var early = Enumerable.Range(0, 3).Select(i => c.Event(c.Ends[i], EventKind.AttemptStarted, new AttemptStarted("cold-cure-3mm", 1)) with { Attempt = 7 }).ToArray();
+        (await (await c.SignIn("installer1")).Post("/api/ledger", early)).EnsureSuccessStatusCode();
+        var causes = (await own.Get("/api/quarantine/causes")).AsArray();
+        Assert.Equal([1L, 3L], causes.Select(x => x!["events"]!.GetValue<long>()).Order());
+        var cause = causes.Single(x => x!["events"]!.GetValue<long>() == 3)!;
+        object Named() => new { code = cause["code"], field = cause["field"], senderId = cause["senderId"] };
+        Assert.Empty((await other.Get("/api/quarantine/causes")).AsArray());
+        Assert.Equal(HttpStatusCode.NotFound, (await other.Post("/api/quarantine/causes/set-aside", Named())).StatusCode);
+        var retried = JsonNode.Parse(await (await own.Post("/api/quarantine/causes/retry", Named())).Content.ReadAsStringAsync())!;
+        Assert.Equal("0 3", $"{retried["taken"]} {retried["still"]}");
+        Assert.Equal(3, JsonNode.Parse(await (await own.Post("/api/quarantine/causes/set-aside", Named())).Content.ReadAsStringAsync())!["events"]!.GetValue<int>());
+
         Assert.Single((await office.Get("/api/quarantine")).AsArray());
         (await own.Post($"/api/quarantine/{held}/set-aside", new { })).EnsureSuccessStatusCode();
     }

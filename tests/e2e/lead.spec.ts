@@ -22,10 +22,35 @@ test("an entry that the rules refused waits for the lead, with its reason", asyn
   await page.request.post("/api/ledger", { data: [event], headers: { "X-Rhabdon-Token": token } });
   await page.goto("/rework");
   const entry = page.getByRole("listitem").filter({ hasText: "The next attempt on this end is number" });
+  await entry.getByRole("button", { name: /1 entry refused/ }).click();
   await entry.getByRole("button", { name: "Take in again" }).click();
   await expect(page.getByText("Still refused").first()).toBeVisible();
   await entry.getByRole("button", { name: "Set aside" }).click();
   await expect(entry).toHaveCount(0);
+});
+
+test("a reading that the meter cannot tell from its limit is accepted where it is seen, with the reason tapped", async ({ page }) => {
+  await signIn(page, "joss");
+  const row = (await api(page, "/api/ends?status=to-accept&limit=1"))[0];
+  const end = await api(page, `/api/ends/${row.endId}`);
+  const run = end.state.attempts.at(-1);
+  const worst = run.losses[0].judgement;
+  const me = (await api(page, "/api/session")).person.personId;
+  const overBy = 0.02;
+  const answer = await write(page, "POST", "/api/ledger", [
+    {
+      id: random(), endId: end.endId, attempt: run.no, kind: "measured", at: new Date().toISOString(), deviceId: random(), deviceSeq: 1, actorId: me,
+      body: { runId: run.runId, reference: "one-cord", wavelengthNm: worst.wavelengthNm, referenceDbm: 0, readingDbm: -(worst.limit.limitDb + overBy), direction: run.losses[0].reading.direction, into: "finished-connector" },
+    },
+  ]);
+  expect(answer.events[0].outcome).toBe("stored");
+  await page.goto("/");
+  await page.getByRole("button", { name: new RegExp(`${end.address} .*the meter cannot tell which side`) }).click();
+  await page.getByLabel("Why it is accepted").click();
+  await page.locator(".ant-select-item-option").getByText("Cleaned and measured again, as before").click();
+  await page.getByRole("button", { name: "Accept it over the limit" }).click();
+  await expect(page.getByRole("button", { name: new RegExp(`${end.address} .*cannot tell`) })).toHaveCount(0);
+  expect((await api(page, `/api/ends/${end.endId}`)).state.status).toBe("accepted");
 });
 
 test("the lead sees tonight which end will not make it", async ({ page }) => {

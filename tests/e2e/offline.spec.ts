@@ -172,14 +172,12 @@ test("two devices begin the same end offline: both attempts are kept, and the le
   await inLedgerOnce(one, made);
   const end = (await job.ends())[0];
   expect([end.state.attempts.length, end.state.conflict, end.state.status]).toEqual([2, true, "needs-decision"]);
-  await one.goto(`${wire.address}/handover/${end.endId}`);
-  await expect(one.getByText("Two runs are open on this end").first()).toBeVisible();
   const second = end.state.attempts[1];
-  const other = one.locator("details", { hasText: "Close this run" }).last();
-  await other.locator("summary").click();
-  await other.getByLabel("Reason").click();
-  await one.locator(".ant-select-dropdown:visible .ant-select-item-option-content").getByText("Contamination", { exact: true }).click();
-  await other.getByRole("button", { name: "Close this run" }).click();
+  // On Today, where it is seen: both runs side by side, each with who made it.
+  await one.goto(`${wire.address}/`);
+  await one.getByRole("button", { name: new RegExp(`${end.address} Two devices worked it at once`) }).click();
+  await expect(one.getByText("Tamsin Vey, attempt 1")).toBeVisible();
+  await one.getByRole("button", { name: "What Joss Arkwright began counts" }).click();
   await expect.poll(async () => (await job.ends())[0].state.conflict).toBe(false);
   expect((await job.ends())[0].state.attempts.filter((a: { closed: unknown }) => a.closed)).toHaveLength(1);
   expect(second.runId).toBeTruthy();

@@ -24,6 +24,7 @@ public enum ReworkReason
     SpliceDefect,
     SleeveDefect,
     CrimpDefectOrStrainRelief,
+    BendOrPinch,
     PolarityOrPortSwapped,
     DamagedAfterAcceptance,
     BadReference,

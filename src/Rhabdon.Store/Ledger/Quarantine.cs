@@ -11,7 +11,16 @@ namespace Rhabdon.Store;
 
 /// <param name="Raw">As it came; in a list its beginning.</param>
 /// <param name="RawLength">How many characters it has in all.</param>
-public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, int RawLength, string Code, string Field, string Reason, [property: JsonIgnore] string? ArgsJson, string SenderName, Instant ReceivedAt, int Tries)
+/// <param name="ClockBehindMs">By how much its device's clock was behind ours when it came.</param>
+public sealed record Quarantined(QuarantineId QuarantineId, EventId? EventId, string Raw, int RawLength, string Code, string Field, string Reason, [property: JsonIgnore] string? ArgsJson, string SenderName, Instant ReceivedAt, int Tries, [property: JsonIgnore] long ClockBehindMs)
+{
+    public Refusal Why() => new(Code, Field, Reason, ArgsJson is null ? null : JsonSerializer.Deserialize<Dictionary<string, object>>(ArgsJson));
+}
+
+/// <summary>Refused entries of one sender, all for the same cause: one row, however many they are.</summary>
+/// <param name="Reason">Of the newest.</param>
+/// <param name="NewestId">The newest of them, to be read as it came.</param>
+public sealed record QuarantineCause(string Code, string Field, PersonId SenderId, string SenderName, long Events, Instant FirstAt, Instant LastAt, QuarantineId NewestId, string Reason, [property: JsonIgnore] string? ArgsJson)
 {
     public Refusal Why() => new(Code, Field, Reason, ArgsJson is null ? null : JsonSerializer.Deserialize<Dictionary<string, object>>(ArgsJson));
 }
@@ -30,7 +39,7 @@ public sealed class Quarantine(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<Quarantined>(cancel, """
-            select q.quarantine_id, q.event_id, left(q.raw, @Head) as raw, length(q.raw) as raw_length, q.code, q.field, q.reason, q.args::text as args_json, p.name as sender_name, q.received_at, q.tries
+            select q.quarantine_id, q.event_id, left(q.raw, @Head) as raw, length(q.raw) as raw_length, q.code, q.field, q.reason, q.args::text as args_json, p.name as sender_name, q.received_at, q.tries, q.clock_behind_ms
             from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
             where q.company_id = @CompanyId and q.settled_at is null and (@Office or p.crew_id = @WorkCrewId) and (@after::uuid is null or q.quarantine_id < @after)
             order by q.quarantine_id desc limit @limit
@@ -41,10 +50,47 @@ public sealed class Quarantine(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.One<Quarantined>(cancel, """
-            select q.quarantine_id, q.event_id, q.raw, length(q.raw) as raw_length, q.code, q.field, q.reason, q.args::text as args_json, p.name as sender_name, q.received_at, q.tries
+            select q.quarantine_id, q.event_id, q.raw, length(q.raw) as raw_length, q.code, q.field, q.reason, q.args::text as args_json, p.name as sender_name, q.received_at, q.tries, q.clock_behind_ms
             from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
             where q.company_id = @CompanyId and q.quarantine_id = @quarantineId and q.settled_at is null and (@Office or p.crew_id = @WorkCrewId)
             """, Jobs.Params(scope, new { quarantineId }));
+    }
+
+    private const string OfCause = """
+        from quarantine q join person p on p.company_id = q.company_id and p.person_id = q.sender_id
+        where q.company_id = @CompanyId and q.settled_at is null and (@Office or p.crew_id = @WorkCrewId)
+        """;
+
+    /// <summary>What is open, by cause, the latest first.</summary>
+    public async Task<IReadOnlyList<QuarantineCause>> Causes(Scope scope, int limit, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<QuarantineCause>(cancel, $"""
+            select n.code, n.field, n.sender_id, n.name as sender_name, n.events, n.first_at, n.last_at, n.newest_id, q.reason, q.args::text as args_json
+            from (select q.code, q.field, q.sender_id, p.name, count(*) as events, min(q.received_at) as first_at, max(q.received_at) as last_at, max(q.quarantine_id::text)::uuid as newest_id
+                  {OfCause} group by q.code, q.field, q.sender_id, p.name order by max(q.received_at) desc limit @limit) n
+            join quarantine q on q.company_id = @CompanyId and q.quarantine_id = n.newest_id
+            order by n.last_at desc
+            """, Jobs.Params(scope, new { limit }))];
+    }
+
+    /// <summary>The open ones of a cause, oldest first: each may have to come before the next.</summary>
+    public async Task<IReadOnlyList<(QuarantineId QuarantineId, string Raw, long ClockBehindMs)>> OfOne(Scope scope, string code, string field, PersonId senderId, int limit, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<(QuarantineId, string, long)>(cancel, $"select q.quarantine_id, q.raw, q.clock_behind_ms {OfCause} and q.code = @code and q.field = @field and q.sender_id = @senderId order by q.tries, q.quarantine_id limit @limit",
+            Jobs.Params(scope, new { code, field, senderId, limit }))];
+    }
+
+    /// <summary>Closes all that is open of a cause without taking it in.</summary>
+    /// <returns>How many.</returns>
+    public async Task<int> SetAside(Scope scope, string code, string field, PersonId senderId, Instant now, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Run(cancel, $"""
+            update quarantine set settled_at = @now, settled_as = 'set-aside' where company_id = @CompanyId and settled_at is null and quarantine_id in
+                (select q.quarantine_id {OfCause} and q.code = @code and q.field = @field and q.sender_id = @senderId)
+            """, Jobs.Params(scope, new { code, field, senderId, now }));
     }
 
     public async Task Settle(CompanyId companyId, QuarantineId quarantineId, bool stored, Instant now, CancellationToken cancel = default)

@@ -170,7 +170,8 @@ export const useCodeRoles = () => api.useQuery("get", "/api/codes");
 
 export const useOwnSignIns = () => api.useQuery("get", "/api/me/sign-ins");
 
-export const useQuarantine = (enabled: boolean) => api.useQuery("get", "/api/quarantine", undefined, { enabled });
+export const useQuarantineCauses = (enabled: boolean) =>
+  api.useQuery("get", "/api/quarantine/causes", undefined, { enabled });
 
 type AuditFilter = Filter<"/api/audit">;
 
@@ -188,7 +189,7 @@ export const useQuarantined = (quarantineId: string, enabled: boolean) =>
   api.useQuery("get", "/api/quarantine/{quarantineId}", { params: { path: { quarantineId } } }, { enabled });
 
 /** Batches whose container holds other shards than were made. */
-export const useContainersOff = () => api.useQuery("get", "/api/batches/off");
+export const useContainersOff = (enabled = true) => api.useQuery("get", "/api/batches/off", undefined, { enabled });
 
 /** What was given to whom in a job, newest first. */
 export const useAssignments = (jobId = "") =>

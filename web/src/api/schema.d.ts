@@ -3477,6 +3477,124 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/quarantine/causes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the rules refused, one row for each cause and sender, the latest first. */
+        get: {
+            parameters: {
+                query?: {
+                    limit?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["QuarantineCause"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quarantine/causes/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take in again what was refused of one sender for one cause, up to 500 entries, the least tried and oldest first. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CauseNamed"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CauseRetried"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quarantine/causes/set-aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close all that was refused of one sender for one cause without taking it in. It is kept. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CauseNamed"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CauseSetAside"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/quarantine/{quarantineId}": {
         parameters: {
             query?: never;
@@ -5522,6 +5640,23 @@ export interface components {
             dueOn: null | string;
             certificate: null | string;
         };
+        CauseNamed: {
+            code: string;
+            field: string;
+            /** Format: uuid */
+            senderId: string;
+        };
+        CauseRetried: {
+            /** Format: int32 */
+            taken: number;
+            /** Format: int32 */
+            still: number;
+            refusal: null | components["schemas"]["Refusal"];
+        };
+        CauseSetAside: {
+            /** Format: int32 */
+            events: number;
+        };
         CauseState: {
             /** Format: uuid */
             eventId: string;
@@ -7429,6 +7564,22 @@ export interface components {
         ProcedureYaml: {
             yaml: string;
         };
+        QuarantineCause: {
+            code: string;
+            field: string;
+            /** Format: uuid */
+            senderId: string;
+            senderName: string;
+            /** Format: int64 */
+            events: number;
+            /** Format: date-time */
+            firstAt: string;
+            /** Format: date-time */
+            lastAt: string;
+            /** Format: uuid */
+            newestId: string;
+            reason: string;
+        };
         Quarantined: {
             /** Format: uuid */
             quarantineId: string;
@@ -7594,7 +7745,7 @@ export interface components {
         /** @enum {unknown} */
         ReworkKind: "clean" | "back" | "cut-off";
         /** @enum {unknown} */
-        ReworkReason: "contamination" | "scratched" | "core-chipped-or-cracked" | "edge-chip" | "undercut-or-over-polished" | "adhesive-on-ferrule" | "fiber-broken-in-ferrule" | "fiber-broke-in-stripping" | "cleave-angle-or-chip" | "cleave-length" | "not-seated-or-gap" | "reseated-after-contact" | "wrong-fiber-class" | "wrong-polish-or-form" | "boot-or-sleeve-forgotten" | "parts-threaded-in-wrong-order" | "adhesive-set-early" | "adhesive-not-set" | "splice-defect" | "sleeve-defect" | "crimp-defect-or-strain-relief" | "polarity-or-port-swapped" | "damaged-after-acceptance" | "bad-reference" | "other" | null;
+        ReworkReason: "contamination" | "scratched" | "core-chipped-or-cracked" | "edge-chip" | "undercut-or-over-polished" | "adhesive-on-ferrule" | "fiber-broken-in-ferrule" | "fiber-broke-in-stripping" | "cleave-angle-or-chip" | "cleave-length" | "not-seated-or-gap" | "reseated-after-contact" | "wrong-fiber-class" | "wrong-polish-or-form" | "boot-or-sleeve-forgotten" | "parts-threaded-in-wrong-order" | "adhesive-set-early" | "adhesive-not-set" | "splice-defect" | "sleeve-defect" | "crimp-defect-or-strain-relief" | "bend-or-pinch" | "polarity-or-port-swapped" | "damaged-after-acceptance" | "bad-reference" | "other" | null;
         /** @enum {unknown} */
         Role: "installer" | "lead" | "office" | "viewer";
         Run: {

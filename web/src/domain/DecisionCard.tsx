@@ -7,6 +7,8 @@ import { isOpen } from "../engine/project";
 import { useLedger } from "../offline/useLedger";
 import { choices, useChoices } from "../ui/Parts";
 import { dB, siteTime, useLength, useWords } from "../ui/settings";
+import { AcceptOver } from "./AcceptOver";
+import { Settle } from "./Settle";
 import { VerdictText } from "./VerdictText";
 
 /** Why an end waits, in one line: what was found, and the limit that it broke. */
@@ -110,6 +112,7 @@ export function DecisionCard({
           <b>{t("decide.advice")}</b> {t(`because.${advice.because}`)}
         </p>
       )}
+      {waiting?.for === "conflict" && <Settle end={end} onDecided={onDecided} />}
       {clean && cutOff && (
         <>
           <div className="row middle">
@@ -161,6 +164,7 @@ export function DecisionCard({
           {end.slack.cutOffsLeft < 1 && <Alert type="error" showIcon title={t("bench.outOfSlack")} />}
         </>
       )}
+      {waiting?.for === "marginal-loss" && run && <AcceptOver end={end} run={run} onDecided={onDecided} />}
       {waiting && (
         <p className="row noprint">
           {(waiting.for === "loss" || waiting.for === "marginal-loss") && (

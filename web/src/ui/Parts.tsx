@@ -244,6 +244,7 @@ export const choices = {
     "splice-defect",
     "sleeve-defect",
     "crimp-defect-or-strain-relief",
+    "bend-or-pinch",
     "polarity-or-port-swapped",
     "damaged-after-acceptance",
     "bad-reference",

@@ -121,11 +121,6 @@ function Stands({ end }: { end: S["EndView"] }) {
       </dl>
       {end.slack.nearlyOut && <Alert type="warning" showIcon title={t("prep.nearlyOut")} />}
       {end.state.conflict && <Alert type="error" showIcon title={t("bench.conflict")} />}
-      {end.state.attempts
-        .filter((a) => isOpen(a) && a.strays.length > 0)
-        .map((a) => (
-          <Strays key={a.runId} end={end} attempt={a} />
-        ))}
       {end.state.attempts.some((a) => a.shardCount?.off) && (
         <p className="tone-bad">
           {end.state.attempts
@@ -544,38 +539,6 @@ function Loose({ end, entries }: { end: S["EndView"]; entries: S["RecordEntry"][
         </div>
       )}
     </section>
-  );
-}
-
-/** What a second device said of a run that had gone on: kept, shown, and settled by the lead. */
-function Strays({ end, attempt }: { end: S["EndView"]; attempt: S["AttemptState"] }) {
-  const { t } = useTranslation();
-  const tell = useLedger();
-  const table = useTable(attempt.procedureId, attempt.procedureVersion, attempt.schools);
-  const words = useWords();
-  const role = useSession().data?.person?.role;
-  // The last one first: each rests on those before it.
-  const setAside = () =>
-    tell(
-      ...[...attempt.strays].reverse().map((s) => ({
-        endId: end.endId,
-        attempt: attempt.no,
-        kind: "corrected" as const,
-        body: { eventId: s.eventId, note: t("handover.strayNote") },
-      })),
-    );
-  return (
-    <div>
-      <p>{t("handover.strays", { count: attempt.strays.length + attempt.moreStrays })}</p>
-      <ul>
-        {attempt.strays.map((s) => (
-          <li key={s.eventId}>
-            {siteTime(s.at, end.timeZone)} · {words(stepName(table.data, s.stepId))}: {s.input}
-          </li>
-        ))}
-      </ul>
-      {(role === "lead" || role === "office") && <Button onClick={setAside}>{t("handover.setStraysAside")}</Button>}
-    </div>
   );
 }
 
