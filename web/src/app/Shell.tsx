@@ -1,8 +1,8 @@
 import { Button, Dropdown, Modal, Segmented } from "antd";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import { NavLink, useLocation, useNavigate } from "react-router";
-import { http, type S } from "../api/client";
+import { http, keptAnswers, type S } from "../api/client";
 import { answers } from "../offline/db";
 import { aside } from "../offline/outbox";
 import { useAside, useIntake, useUnsent } from "../offline/useLedger";
@@ -38,7 +38,11 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   useIntake();
   useTakeAlong();
   const navigate = useNavigate();
-  const here = useLocation().pathname.split("/")[1] || "today";
+  const { pathname } = useLocation();
+  const here = pathname.split("/")[1] || "today";
+  const asOf = useSyncExternalStore(keptAnswers.subscribe, keptAnswers.oldest);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each screen says of its own
+  useEffect(keptAnswers.forget, [pathname]);
   const planner = person.role === "lead" || person.role === "office";
   const worker = person.role !== "viewer";
   const rooms = rail.filter(
@@ -155,6 +159,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
             {t("app.plainHttp")} <a href="/trust">{t("app.plainHttpHow")}</a>
           </p>
         )}
+        {asOf && here !== "bench" && <p className="faint">{t("app.asOf", { time: siteTime(asOf) })}</p>}
         {children}
       </main>
       <Modal open={shown} onCancel={() => showRefused(false)} footer={null} title={t("app.asideTitle")}>

@@ -62,10 +62,7 @@ export const answers = {
     if (![...KEEP, ...KEEP_MORE].some((k) => k.test(path))) return;
     await db.answers.put({ path, body, at: new Date().toISOString() }).catch(() => {}); // a full device loses the copy, not the answer
   },
-  async find<T>(path: string): Promise<T | undefined> {
-    const kept = await db.answers.get(path).catch(() => undefined);
-    return kept?.body as T | undefined;
-  },
+  find: (path: string): Promise<Kept | undefined> => db.answers.get(path).catch(() => undefined),
   /** Puts a newer state of an end into every kept bench that shows it. */
   async renew(states: S["EndState"][]) {
     const byId = new Map(states.map((s) => [s.endId, s]));

@@ -5,9 +5,7 @@ import type { S } from "../../api/client";
 import { useSession, useToday } from "../../api/hooks";
 import { Decisions } from "../../domain/Decisions";
 import { FirstSteps } from "../../domain/FirstSteps";
-import { useOnline } from "../../offline/useOnline";
 import { Await, Nothing } from "../../ui/Parts";
-import { siteTime } from "../../ui/settings";
 import { Blocks } from "./parts/InTheWay";
 import { JobAtHand } from "./parts/JobAtHand";
 import { Mine } from "./parts/Mine";
@@ -17,7 +15,6 @@ import { Proven } from "./parts/Proven";
 export default function Today() {
   const { t } = useTranslation();
   const today = useToday();
-  const online = useOnline();
   const role = useSession().data?.person?.role;
   return (
     <>
@@ -25,7 +22,6 @@ export default function Today() {
       <Await of={today}>
         {(now) => (
           <>
-            {!online && <p className="faint">{t("today.asOf", { time: siteTime(now.at) })}</p>}
             {now.jobs.length === 0 ? (
               <Empty role={role} />
             ) : role === "viewer" ? (
