@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { api, choose, signIn, write } from "./crew";
+import { PASSWORD, api, choose, sideways, signIn, write } from "./crew";
 
 test("connectors are planned from the drawing, and a row of them changed and given in one go", async ({ page }) => {
   await signIn(page, "joss");
@@ -42,4 +42,28 @@ test("connectors are planned from the drawing, and a row of them changed and giv
   await page.getByLabel("Label").fill("fh-p2:16");
   await expect(page.locator("table.grid tbody tr")).toHaveCount(1);
   await expect(page.getByRole("link", { name: "FH-P2:16" })).toBeVisible();
+});
+
+test("names as long as they may be end in an ellipsis, on a phone as well", async ({ page, browser }) => {
+  test.slow();
+  await signIn(page, "mira");
+  const name = "Northern-Archipelago-Lighthouse-and-Foghorn-Maintenance-Consolidated-Trust of the Outer Skerries and Holms";
+  const crewId = (await write(page, "POST", "/api/crews", { name: name.slice(0, 60) })).id;
+  await write(page, "POST", "/api/people", { name: name.slice(0, 60), login: "longname", password: PASSWORD, role: "lead", crewId });
+  const jobId = (await write(page, "POST", "/api/jobs", { customer: name.slice(0, 100), site: name.slice(0, 100), dueOn: "2027-03-01", timeZone: "UTC", limitSetId: "tia-568.3-d", crewId, number: null, faceLimitSetId: null })).id;
+  const spaceId = (await write(page, "POST", `/api/jobs/${jobId}/spaces`, { code: "OUTERSKERRY", name: name.slice(0, 60) })).id;
+  const panelId = (await write(page, "POST", `/api/jobs/${jobId}/panels`, { spaceId, code: "PANEL-NORTH", ports: 24, adapterForm: "SC", angled: false })).id;
+  const cableId = (await write(page, "POST", `/api/jobs/${jobId}/cables`, { code: "HORN-OUTER-SKER", fiberClass: "OM3", construction: "cordage-3.0", strandCount: 12, lengthM: 60, slackAMm: 900, slackBMm: 900 })).id;
+  const { endIds } = await write(page, "POST", `/api/jobs/${jobId}/ends`, { cableId, side: "A", fromStrand: 1, toStrand: 12, panelId, firstPort: 1, form: "SC", polish: "UPC", mode: "multimode", method: "cold-cure" });
+  const wrong: string[] = [];
+  const phone = await (await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true })).newPage();
+  await signIn(phone, "longname", new URL(page.url()).origin);
+  for (const path of ["/", "/jobs", `/jobs/${jobId}`, `/plan/${jobId}`, "/handover", `/handover/${endIds[0]}`, `/prep/${endIds[0]}`, `/bench/${jobId}/${panelId}`]) {
+    await phone.goto(path);
+    await phone.waitForLoadState("networkidle");
+    for (const what of await sideways(phone)) wrong.push(`${path}: ${what}`);
+  }
+  expect(wrong).toEqual([]);
+  await phone.goto("/jobs");
+  expect((await phone.getByRole("link", { name: /^Northern/ }).boundingBox())?.height).toBeLessThan(60);
 });

@@ -145,7 +145,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
             ],
           }}
         >
-          <Button>
+          <Button className="who" title={person.name}>
             <span>
               {person.name}
               <span className="wide"> · {t(`role.${person.role}`)}</span>

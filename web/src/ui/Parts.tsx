@@ -57,6 +57,16 @@ export function Sideways({ children, card }: { children: ReactNode; card?: boole
   );
 }
 
+/** A long name takes two lines of a cell, and is whole under the pointer. */
+const clipped = (cell: ReactNode) =>
+  typeof cell === "string" && cell.length > 24 ? (
+    <span className="clip" title={cell}>
+      {cell}
+    </span>
+  ) : (
+    cell
+  );
+
 /** A plain table. The component library's own injects styles that the content policy refuses. */
 export function Grid<T>(props: {
   rows: T[];
@@ -83,7 +93,7 @@ export function Grid<T>(props: {
             <tr key={props.rowKey(row)}>
               {props.columns.map((c) => (
                 <td key={c.title} className={align(c)}>
-                  {c.render(row)}
+                  {clipped(c.render(row))}
                 </td>
               ))}
             </tr>

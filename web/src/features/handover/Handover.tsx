@@ -105,19 +105,8 @@ export default function Handover() {
               columns={[
                 { title: t("handover.end"), render: (e) => <Link to={`/handover/${e.endId}`}>{e.address}</Link> },
                 { title: t("handover.cable"), render: (e) => `${e.cableCode} ${e.strand} ${e.side}` },
-                ...(seesCrews
-                  ? [
-                      {
-                        title: t("handover.crew"),
-                        render: (e: S["EndRow"]) => [e.crewName, e.personName].filter(Boolean).join(" · "),
-                      },
-                    ]
-                  : []),
-                { title: t("handover.form"), render: (e) => `${t(`form.${e.form}`)}/${e.polish}` },
-                { title: t("handover.mode"), render: (e) => t(`mode.${e.mode}`) },
-                { title: t("handover.method"), render: (e) => t(`method.${e.method}`) },
                 { title: t("handover.status"), render: (e) => <StatusMark status={e.status} verdict={e.verdict} /> },
-                { title: t("handover.verdict"), render: (e) => t(`verdict.${e.verdict}`) },
+                { title: t("handover.verdict"), render: (e) => e.verdict !== "none" && t(`verdict.${e.verdict}`) },
                 {
                   title: t("handover.loss"),
                   right: true,
@@ -139,6 +128,17 @@ export default function Handover() {
                   render: (e) =>
                     e.firstTime !== null && t(e.firstTime ? "handover.firstTimeYes" : "handover.firstTimeNo"),
                 },
+                ...(seesCrews
+                  ? [
+                      {
+                        title: t("handover.crew"),
+                        render: (e: S["EndRow"]) => [e.crewName, e.personName].filter(Boolean).join(" · "),
+                      },
+                    ]
+                  : []),
+                { title: t("handover.form"), render: (e) => `${t(`form.${e.form}`)}/${e.polish}` },
+                { title: t("handover.mode"), render: (e) => t(`mode.${e.mode}`) },
+                { title: t("handover.method"), render: (e) => t(`method.${e.method}`) },
                 { title: t("handover.attempts"), right: true, render: (e) => e.attempts },
                 {
                   title: t("handover.slackLeft"),

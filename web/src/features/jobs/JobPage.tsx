@@ -29,7 +29,7 @@ export default function JobPage() {
     <Await of={job}>
       {(d) => (
         <>
-          <h1>
+          <h1 className="clip">
             {d.job.number && `${d.job.number} · `}
             {d.job.customer} <span className="faint">· {d.job.site}</span>
           </h1>

@@ -28,7 +28,14 @@ export default function Jobs() {
                 rowKey={(j) => j.jobId}
                 rows={pages.pages.flat()}
                 columns={[
-                  { title: t("jobs.customer"), render: (j) => <Link to={`/jobs/${j.jobId}`}>{j.customer}</Link> },
+                  {
+                    title: t("jobs.customer"),
+                    render: (j) => (
+                      <Link className="clip" to={`/jobs/${j.jobId}`} title={j.customer}>
+                        {j.customer}
+                      </Link>
+                    ),
+                  },
                   { title: t("jobs.site"), render: (j) => j.site },
                   { title: t("jobs.due"), render: (j) => dayText(j.dueOn) },
                   ...(seesCrews ? [{ title: t("jobs.crew"), render: (j: S["Job"]) => j.crewName }] : []),

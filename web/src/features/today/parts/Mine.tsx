@@ -82,13 +82,13 @@ const at = (b: S["TodayBatch"]) => `/bench/${b.jobId}/${b.placeId}`;
 function Begin({ panel: p }: { panel: S["TodayPanel"] }) {
   const { t } = useTranslation();
   return (
-    <>
+    <span className="clip">
       {t("today.begin", {
         count: p.ends,
         method: t(`method.${p.method}`),
         place: [p.place, p.spaceName].filter(Boolean).join(", "),
       })}
-    </>
+    </span>
   );
 }
 
