@@ -31,11 +31,11 @@ report() {
   FAILED=$((FAILED + ${counts#* }))
 }
 
-# The browser tests; with RHABDON_DESKS=2 in two browsers at a time, each with a database and a server of its own.
+# The browser tests, in two browsers at a time where there are cores for it, each with a database and a server of its own.
 browse() {
   local n vars=()
   rm -f "$STATE/playwright.json"
-  for n in $(seq "${RHABDON_DESKS:-1}"); do
+  for n in $(seq "${RHABDON_DESKS:-$(($(nproc) > 1 ? 2 : 1))}"); do
     for database in "e2e_$n" "e2e_new_$n"; do database_drop "$database"; database_create "$database"; done
     RHABDON_DB=$(connection "e2e_$n") dotnet "$SERVER" load-demo
     vars+=("PORT_$n=$(free_port)" "RHABDON_DB_$n=$(connection "e2e_$n")" "RHABDON_NEW_DB_$n=$(connection "e2e_new_$n")")

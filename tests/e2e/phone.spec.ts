@@ -52,6 +52,8 @@ test("a batch on a phone: no answer lies behind the tab bar, and the proof fits"
   await expect(card(page).locator("p.act")).toBeInViewport(); // the act that comes next is shown, not scrolled away
   expect(await sideways(page)).toEqual([]);
   for (const box of await card(page).locator("table.proof .ant-input-number").all()) expect((await box.boundingBox())?.width).toBeGreaterThan(60);
+  for (const button of await card(page).getByRole("button", { name: /^Face clean/ }).all())
+    expect(await button.evaluate((e) => { e.scrollIntoView({ block: "center" }); const r = e.getBoundingClientRect(); return [r.left + 3, r.right - 3].every((x) => e.contains(document.elementFromPoint(x, r.top + r.height / 2))); })).toBe(true);
   expect(await card(page).locator("table.proof").evaluate((t) => t.getBoundingClientRect().right)).toBeLessThanOrEqual(390);
 
   // No far end is planned: the question stands by the readings, in words, and what waits says so there.

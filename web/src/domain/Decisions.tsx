@@ -13,13 +13,13 @@ import { Refused } from "./Refused";
 import { StatusMark } from "./Verdict";
 
 /** What waits for a decision, one row per cause, with why, since when and by whom; each is decided where it is seen. */
-export function Decisions({ waiting }: { waiting: S["TodayWaiting"][] }) {
+export function Decisions({ waiting, quiet }: { waiting: S["TodayWaiting"][]; quiet?: boolean }) {
   const { t } = useTranslation();
   const [open, setOpen] = useState<string | null>(null);
   const role = useSession().data?.person?.role;
   const plans = role === "lead" || role === "office";
   const causes = useQuarantineCauses(plans).data ?? [];
-  const containers = useContainersOff(plans).data ?? [];
+  const containers = useContainersOff().data ?? [];
   const tell = useLedger();
   const client = useQueryClient();
   const close = () => setOpen(null);
@@ -36,10 +36,12 @@ export function Decisions({ waiting }: { waiting: S["TodayWaiting"][] }) {
       {open === id && body()}
     </li>
   );
+  const nothing = waiting.length + causes.length + containers.length === 0;
+  if (nothing && quiet) return null;
   return (
     <section className="card">
       <h2>{t("today.decisions")}</h2>
-      {waiting.length + causes.length + containers.length === 0 ? (
+      {nothing ? (
         <p className="faint">{t("today.nothingWaits")}</p>
       ) : (
         <ul className="list">

@@ -37,6 +37,12 @@ export default function Crew() {
       fault(e, form);
     }
   };
+  // Where there is one crew, it is theirs; office and viewers belong to none.
+  const roleChosen = (role: S["Role"]) => {
+    const [only, another] = crews.data ?? [];
+    if (role === "office" || role === "viewer") personForm.setFieldValue("crewId", undefined);
+    else if (only && !another) personForm.setFieldValue("crewId", only.crewId);
+  };
   const newPassword = (p: S["Person"]) => {
     let password = "";
     modal.confirm({
@@ -106,7 +112,7 @@ export default function Crew() {
               <Input.Password autoComplete="new-password" />
             </Form.Item>
             <Form.Item name="role" label={t("account.role")} rules={[{ required: true }]}>
-              <Select options={options("role", ["installer", "lead", "office", "viewer"])} />
+              <Select options={options("role", ["installer", "lead", "office", "viewer"])} onChange={roleChosen} />
             </Form.Item>
             <Form.Item name="crewId" label={t("account.crew")}>
               <Select allowClear options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))} />

@@ -136,7 +136,7 @@ export function Proof({ batch, placeId }: { batch: Batch; placeId: string }) {
               {wavelengths.map((nm) => {
                 const loss = lossAt(r, nm);
                 return (
-                  <td key={nm}>
+                  <td key={nm} className="reading" data-nm={`${nm} nm`}>
                     {loss ? (
                       <Link to={`/measure/${r.end.endId}`}>{dB(loss.judgement.lossDb)} dB</Link>
                     ) : (

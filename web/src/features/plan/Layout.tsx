@@ -99,7 +99,8 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           />
           <Small
             submit={t("plan.addPanel")}
-            initial={{ ports: 24, adapterForm: "SC", angled: false }}
+            initial={{ spaceId: detail.spaces.at(-1)?.spaceId, ports: 24, adapterForm: "SC", angled: false }}
+            follows="spaceId"
             onSend={(v, f) => add("panels", v, f)}
           >
             <Form.Item name="spaceId" label={t("plan.space")} rules={[{ required: true }]}>
@@ -465,12 +466,18 @@ function Lines(props: {
 function Small(props: {
   submit: string;
   initial?: Record<string, unknown>;
+  /** A field that goes along when its first value changes: what was added last is what comes next. */
+  follows?: string;
   onSend: (values: Record<string, unknown>, form: FormInstance) => void;
   children: ReactNode;
 }) {
   const [form] = Form.useForm();
   // Several forms on one page have a field "code": the name keeps their labels apart.
   const name = useId();
+  const next = props.follows && props.initial?.[props.follows];
+  useEffect(() => {
+    if (props.follows && next) form.setFieldsValue({ [props.follows]: next });
+  }, [form, props.follows, next]);
   return (
     <Form
       name={name}

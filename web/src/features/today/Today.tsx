@@ -69,7 +69,7 @@ function Installer({ now }: { now: S["TodayView"] }) {
             <Blocks job={j.job} blocks={j.blocks} />
           </section>
         ))}
-      {now.waiting.length > 0 && <Decisions waiting={now.waiting} />}
+      <Decisions waiting={now.waiting} quiet />
     </>
   );
 }
