@@ -40,6 +40,8 @@ test("a viewer reads the job named to them and finds no way to write", async ({ 
   await page.getByRole("row").nth(3).getByRole("link").first().click();
   await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
   expect(await page.getByText(/Heron crew|Tern crew/).count()).toBe(0);
+  for (const room of ["Bench", "Look", "Measure", "Prep card"]) await expect(page.getByRole("link", { name: room, exact: true })).toHaveCount(0);
+  await expect(page.getByText("Slack left")).toHaveCount(0);
   await page.goto("/methods");
   await expect(page.getByText("There is no such page.")).toBeVisible();
   expect(refused).toEqual([]);

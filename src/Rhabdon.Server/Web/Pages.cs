@@ -45,6 +45,7 @@ public static class Pages
         }
 
         app.MapFallback(Page).AllowAnonymous();
+        app.MapGet("/assets/{**gone}", () => Results.NotFound()).AllowAnonymous().ExcludeFromDescription(); // of an earlier version, whose page is still open somewhere
         if (Folder(app) is { } built)
         {
             // Whose work is in it, and in which version: told to those who use it, not to strangers.

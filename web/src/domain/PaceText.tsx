@@ -14,7 +14,7 @@ export function PaceText({ outlook: o, dueOn }: { outlook: S["Outlook"]; dueOn: 
       <p className={`tone-${tone}`}>
         {t(`pace.${o.verdict === "late" && !o.doneOn ? "late-no-pace" : o.verdict}`, {
           perDay: rate(o.perDay),
-          days: o.overDays,
+          over: t("pace.over", { count: o.overDays }),
           left: o.left,
           on: o.doneOn ? dayText(o.doneOn) : "",
           due: dayText(dueOn),

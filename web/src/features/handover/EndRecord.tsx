@@ -93,6 +93,7 @@ function What({ end }: { end: S["EndView"] }) {
 function Stands({ end }: { end: S["EndView"] }) {
   const { t } = useTranslation();
   const length = useLength();
+  const works = useSession().data?.person?.role !== "viewer";
   const attempt = end.state.attempts.filter(isOpen).at(-1);
   return (
     <section className="card">
@@ -108,18 +109,22 @@ function Stands({ end }: { end: S["EndView"] }) {
       <dl className="facts">
         <dt>{t("handover.attempts")}</dt>
         <dd>{end.state.attempts.length}</dd>
-        <dt>{t("handover.slackUsed")}</dt>
-        <dd>{length(end.state.slackUsedMm)}</dd>
-        <dt>{t("handover.slackLeft")}</dt>
-        <dd>
-          <SlackText slack={end.slack} />
-        </dd>
-        <dt>{t("handover.shards")}</dt>
-        <dd>{end.state.attempts.reduce((n, a) => n + a.shards, 0)}</dd>
-        <dt>{t("handover.reworkMinutes")}</dt>
-        <dd>{end.state.attempts.reduce((n, a) => n + a.reworkMinutes, 0)}</dd>
+        {works && (
+          <>
+            <dt>{t("handover.slackUsed")}</dt>
+            <dd>{length(end.state.slackUsedMm)}</dd>
+            <dt>{t("handover.slackLeft")}</dt>
+            <dd>
+              <SlackText slack={end.slack} />
+            </dd>
+            <dt>{t("handover.shards")}</dt>
+            <dd>{end.state.attempts.reduce((n, a) => n + a.shards, 0)}</dd>
+            <dt>{t("handover.reworkMinutes")}</dt>
+            <dd>{end.state.attempts.reduce((n, a) => n + a.reworkMinutes, 0)}</dd>
+          </>
+        )}
       </dl>
-      {end.slack.nearlyOut && <Alert type="warning" showIcon title={t("prep.nearlyOut")} />}
+      {works && end.slack.nearlyOut && <Alert type="warning" showIcon title={t("prep.nearlyOut")} />}
       {end.state.conflict && <Alert type="error" showIcon title={t("bench.conflict")} />}
       {end.state.attempts.some((a) => a.shardCount?.off) && (
         <p className="tone-bad">
@@ -129,16 +134,18 @@ function Stands({ end }: { end: S["EndView"] }) {
             .join(" ")}
         </p>
       )}
-      <p className="row noprint above">
-        <Link to={`/prep/${end.endId}`}>{t("handover.prep")}</Link>
-        <Link to={`/bench/${end.jobId}/${end.placeId}/${end.endId}`}>{t("rail.bench")}</Link>
-        {attempt?.position.outcome === "finished" && (
-          <>
-            <Link to={`/look/${end.endId}`}>{t("rail.look")}</Link>
-            <Link to={`/measure/${end.endId}`}>{t("rail.measure")}</Link>
-          </>
-        )}
-      </p>
+      {works && (
+        <p className="row noprint above">
+          <Link to={`/prep/${end.endId}`}>{t("handover.prep")}</Link>
+          <Link to={`/bench/${end.jobId}/${end.placeId}/${end.endId}`}>{t("rail.bench")}</Link>
+          {attempt?.position.outcome === "finished" && (
+            <>
+              <Link to={`/look/${end.endId}`}>{t("rail.look")}</Link>
+              <Link to={`/measure/${end.endId}`}>{t("rail.measure")}</Link>
+            </>
+          )}
+        </p>
+      )}
     </section>
   );
 }

@@ -103,7 +103,14 @@ export default function Handover() {
               rows={pages.pages.flat()}
               empty={t("handover.none")}
               columns={[
-                { title: t("handover.end"), render: (e) => <Link to={`/handover/${e.endId}`}>{e.address}</Link> },
+                {
+                  title: t("handover.end"),
+                  render: (e) => (
+                    <Link className="address" to={`/handover/${e.endId}`}>
+                      {e.address}
+                    </Link>
+                  ),
+                },
                 { title: t("handover.cable"), render: (e) => `${e.cableCode} ${e.strand} ${e.side}` },
                 { title: t("handover.status"), render: (e) => <StatusMark status={e.status} verdict={e.verdict} /> },
                 { title: t("handover.verdict"), render: (e) => e.verdict !== "none" && t(`verdict.${e.verdict}`) },
