@@ -136,9 +136,13 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
     (e) => e.address.startsWith("LR-P1") && e.losses.some((l) => l.worstDb > l.limitDb),
   );
   const withTrace = (await whole("needs-decision")).find((e) => e.address === "LR-P1:13");
-  await shot("trace", `/measure/${withTrace.endId}?how=trace`, (p) =>
-    p.getByText("This end's connector").first().waitFor(),
-  );
+  await shot("trace", `/measure/${withTrace.endId}?how=trace`, async (p) => {
+    await p.getByText("This end's connector").first().waitFor();
+    await p.getByLabel("Launch cord (m)").fill("150");
+    await p.keyboard.press("Tab");
+    await p.getByText("over 0.75 dB, the most of one mated pair").waitFor();
+    await p.evaluate(() => window.scrollTo(0, 240));
+  });
   await shot("panel", `/measure/${traced.endId}?how=panel`, async (p) => {
     await p.getByText("Which connector loses the light?").waitFor();
     await p
@@ -150,14 +154,12 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
     "measure",
     `/measure/${(await first(api, `status=to-measure&placeId=${panel.panelId}`)).endId}`,
     async (p) => {
-      const boxes = p.getByRole("spinbutton");
-      for (const [i, v] of [
-        [0, "-19.6"],
-        [1, "-20.48"],
-        [3, "-19.5"],
-        [4, "-21.12"],
-      ])
-        await boxes.nth(i).fill(v);
+      const field = (label, nth = 0) => p.getByLabel(label, { exact: true }).nth(nth);
+      await field("Launch against receive cord (dB)").fill("0.06");
+      await field("Reference (dBm)").fill("-19.6");
+      await field("Reading (dBm)").fill("-20.48");
+      await field("Reference (dBm)", 1).fill("-19.5");
+      await field("Reading (dBm)", 1).fill("-21.12");
       await p.waitForLoadState("networkidle");
     },
   );
