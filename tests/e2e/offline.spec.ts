@@ -88,7 +88,7 @@ test("the network is cut in mid-batch: the app opens again, the whole run goes o
   await page.reload(); // in a basement, from what the device keeps
   await expect(page.getByText(/unsent/)).toBeVisible();
   await page.goto(`${wire.address}/`);
-  await expect(page.getByText(/^As of .*, kept on this device$/)).toBeVisible();
+  await expect(page.getByRole("status").filter({ hasText: /as of \d/ })).toBeVisible();
   await page.goto(wire.address + job.path);
   await workOn(page, "Prove 2 connectors");
   const made = await waiting(page);
@@ -98,7 +98,7 @@ test("the network is cut in mid-batch: the app opens again, the whole run goes o
   for (const end of await job.ends()) expect(end.state.status).toBe("to-look");
   await page.getByRole("link", { name: "Today" }).first().click();
   await expect(page.getByRole("heading", { name: "Waiting for a decision" })).toBeVisible();
-  await expect(page.getByText(/^As of/)).toHaveCount(0);
+  await expect(page.getByText(/as of \d/)).toHaveCount(0);
 });
 
 test("the browser's process is killed and opened again", async () => {

@@ -38,6 +38,16 @@ test("connectors are planned from the drawing, and a row of them changed and giv
   const ends = await api(page, `/api/ends?jobId=${jobId}`);
   expect([ends.length, ends[0].address, ends[0].method]).toEqual([12, "FH-P2:5", "cold-cure"]);
 
+  // What to bring for them: more than there are ends, and more where one wants to be surer.
+  const bring = page.locator("section.card").filter({ has: page.getByRole("heading", { name: "What to bring" }) });
+  const connectors = async () => Number(await bring.locator("tbody tr").first().locator("td").nth(3).innerText());
+  await expect.poll(connectors).toBeGreaterThan(12);
+  const usual = await connectors();
+  await bring.getByText("99 %", { exact: true }).click();
+  await expect.poll(connectors).toBeGreaterThan(usual);
+  await bring.getByText("Parts that come with them").click();
+  await expect(bring.getByText(/^\d+ × /).first()).toBeVisible();
+
   await page.goto("/handover");
   await page.getByLabel("Label").fill("fh-p2:16");
   await expect(page.locator("table.grid tbody tr")).toHaveCount(1);

@@ -29,6 +29,9 @@ const covered = (page: Page) =>
     }),
   );
 
+// The longest of all: its three sizes are shared among the desks.
+test.describe.configure({ mode: "parallel" });
+
 // A phone upright, a phone on its side, which is also 1280×800 at 200 % zoom, and a desk in the dark.
 for (const [width, height, look] of [[390, 844, "light"], [640, 400, "light"], [1280, 800, "dark"]] as const)
   test(`every screen as every role at ${width}×${height}, ${look}: nothing runs off the side, lies under a bar or fails axe`, async ({ browser }) => {

@@ -12,6 +12,7 @@ using Rhabdon.Server.Calc;
 using Rhabdon.Server.Demo;
 using Rhabdon.Server.Inspection;
 using Rhabdon.Server.Jobs;
+using Rhabdon.Server.Kit;
 using Rhabdon.Server.Ledger;
 using Rhabdon.Server.Measure;
 using Rhabdon.Server.Procedures;
@@ -37,7 +38,7 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(settings.Db));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>();
+        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.AddHostedService<FactFollower>().AddHostedService<Records.ProjectionBuilder>();
@@ -136,6 +137,7 @@ public static class Setup
         api.MapProcedures();
         api.MapCalc();
         api.MapLoss();
+        api.MapKit();
         api.MapFaces();
         api.MapBenchPictures();
         api.MapPictures();
@@ -145,6 +147,7 @@ public static class Setup
         api.MapLedger();
         api.MapRecords();
         api.MapToday();
+        api.MapJobKit();
         api.MapFacts();
         api.MapFallback((HttpContext _) => { throw new ApiException(404, Refusal.Of("not-found", "path")); }).AllowAnonymous();
         Pages.Map(app);

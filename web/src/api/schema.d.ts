@@ -3949,6 +3949,49 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{jobId}/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What to bring for the ends of a job that are not accepted yet: connectors that are enough with a confidence (0.5 to 0.999), parts, minutes of rework; and the ends that may run out of slack before they are accepted.
+         * @description First-pass chances begin as assumptions and follow the company's own ledger: of its last 1000 connectors by the method. Millimetres, minutes, chances 0 to 1.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    confidence?: number;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobKitAnswer"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/facts/{kind}": {
         parameters: {
             query?: never;
@@ -5288,6 +5331,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Connectors and packs that are enough for a number of ends with a confidence, and what an end takes of attempts, minutes and slack. Chances 0 to 1, minutes, millimetres. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["KitAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KitNeed"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/adhesive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The fewest mixes of adhesive, when each has to start, and what is wasted. Millilitres, minutes from switching the oven on. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AdhesiveAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AdhesiveSchedule"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/polarity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether transmit meets receive through a chain of trunks, modules and cords, and the first part that is wrong. ANSI/TIA-568.3-D, from memory. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PolarityAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PolarityAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What methods cost for a number of ends, the hours, the share over the loss limit, and from how many ends on one is no dearer than another. Any one currency, minutes, dB. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CompareAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Comparison"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5298,6 +5501,31 @@ export interface components {
         };
         /** @enum {unknown} */
         Acceptance: "no" | "may" | "with-reason" | "lead-only";
+        AdhesiveAsk: {
+            /** Format: int32 */
+            connectors: number;
+            /** Format: double */
+            injectMl: number;
+            /** Format: double */
+            deadMl: number;
+            /** Format: double */
+            injectMin: number;
+            /** Format: double */
+            potLifeMin: number;
+            /** Format: int32 */
+            ovenSlots: number;
+            /** Format: double */
+            cureMin: number;
+            /** Format: double */
+            warmUpMin: number;
+        };
+        AdhesiveSchedule: {
+            mixes: components["schemas"]["Mix"][];
+            /** Format: double */
+            wasteMl: number;
+            /** Format: double */
+            finishMin: number;
+        };
         Advice: {
             kind: null | components["schemas"]["ReworkKind"];
             stepId: null | string;
@@ -5557,6 +5785,12 @@ export interface components {
         };
         /** @enum {unknown} */
         BlockReason: "no-access" | "cable-not-pulled" | "no-power" | "damaged-by-others" | "waiting-for-parts" | "other";
+        BreakEven: {
+            a: string;
+            b: string;
+            /** Format: int32 */
+            ends: number;
+        };
         Cable: {
             /** Format: uuid */
             cableId: string;
@@ -5881,6 +6115,19 @@ export interface components {
             since: null | string;
             /** Format: int64 */
             recoveryLeft: number;
+        };
+        CompareAsk: {
+            /** Format: int32 */
+            ends: number;
+            /** Format: double */
+            wagePerHour: number;
+            methods: components["schemas"]["MethodFigures"][];
+            /** Format: double */
+            limitDb: number;
+        };
+        Comparison: {
+            methods: components["schemas"]["MethodCost"][];
+            breakEven: components["schemas"]["BreakEven"][];
         };
         CompatibilityAnswer: {
             fits: boolean;
@@ -6545,6 +6792,14 @@ export interface components {
             panels: components["schemas"]["DrawnPanel"][];
             sides: components["schemas"]["DrawnSide"][];
         };
+        JobKitAnswer: {
+            /** Format: double */
+            confidence: number;
+            groups: components["schemas"]["KitGroup"][];
+            risks: components["schemas"]["RiskyEnd"][];
+            /** Format: int32 */
+            moreRisks: number;
+        };
         JobLoom: {
             ends: components["schemas"]["LoomEnd"][];
             cables: components["schemas"]["CableStrands"][];
@@ -6613,6 +6868,67 @@ export interface components {
             lengthMm: number;
             /** Format: double */
             shortByMm: number;
+        };
+        KitAsk: {
+            /** Format: int32 */
+            ends: number;
+            /** Format: double */
+            firstPass: number;
+            rungs?: null | components["schemas"]["Rung"][];
+            /**
+             * Format: double
+             * @default 0
+             */
+            newConnectorMinutes: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            newConnectorSlackMm: number;
+            /**
+             * Format: double
+             * @default 0.95
+             */
+            confidence: number;
+            packs?: null | number[];
+        };
+        KitGroup: {
+            procedureId: string;
+            /** Format: int32 */
+            procedureVersion: number;
+            method: components["schemas"]["TerminationMethod"];
+            form: components["schemas"]["ConnectorForm"];
+            polish: components["schemas"]["Polish"];
+            mode: components["schemas"]["FiberMode"];
+            construction: components["schemas"]["CableConstruction"];
+            /** Format: int32 */
+            ends: number;
+            /** Format: double */
+            firstPass: number;
+            /** Format: double */
+            firstPassLow: number;
+            /** Format: double */
+            firstPassHigh: number;
+            /** Format: int64 */
+            counted: number;
+            /** Format: int32 */
+            connectors: number;
+            /** Format: double */
+            reworkMinutes: number;
+            parts: components["schemas"]["PartNeed"][];
+        };
+        KitNeed: {
+            /** Format: int32 */
+            connectors: number;
+            packs: components["schemas"]["PackCount"][];
+            /** Format: int32 */
+            left: number;
+            /** Format: double */
+            expectedAttempts: number;
+            /** Format: double */
+            expectedReworkMinutes: number;
+            /** Format: double */
+            slackMm: number;
         };
         KitWord: {
             /** Format: uuid */
@@ -6964,6 +7280,44 @@ export interface components {
             hasStub: boolean;
             constructions: components["schemas"]["CableConstruction"][];
         };
+        MethodCost: {
+            name: string;
+            /** Format: double */
+            costPerAccepted: number;
+            /** Format: double */
+            hours: number;
+            /** Format: double */
+            shareOverLimit: number;
+        };
+        MethodFigures: {
+            name: string;
+            /** Format: double */
+            connectorCost: number;
+            /** Format: double */
+            consumableCost: number;
+            /** Format: double */
+            toolCost: number;
+            /** Format: double */
+            toolLifeEnds: number;
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            firstPass: number;
+            /** Format: double */
+            reworkMinutes: number;
+            /** Format: double */
+            lossMeanDb: number;
+            /** Format: double */
+            lossSdDb: number;
+        };
+        Mix: {
+            /** Format: double */
+            startMin: number;
+            /** Format: int32 */
+            connectors: number;
+            /** Format: double */
+            ml: number;
+        };
         MixUpAnswer: {
             looksLikeCoreMix: boolean;
             /** Format: double */
@@ -7244,6 +7598,12 @@ export interface components {
             current: string;
             password: string;
         };
+        PackCount: {
+            /** Format: int32 */
+            size: number;
+            /** Format: int32 */
+            count: number;
+        };
         PairedEvent: {
             mean: components["schemas"]["TraceEvent"];
             /** Format: double */
@@ -7324,6 +7684,11 @@ export interface components {
             overDb: number;
             together?: null | string[];
         };
+        PartNeed: {
+            part: string;
+            /** Format: int32 */
+            count: number;
+        };
         Person: {
             /** Format: uuid */
             personId: string;
@@ -7399,6 +7764,26 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        PolarityAnswer: {
+            map: number[];
+            duplexOk: boolean;
+            arrayOk: boolean;
+            /** Format: int32 */
+            firstWrong: null | number;
+        };
+        PolarityAsk: {
+            /** Format: int32 */
+            fibers: number;
+            chain: components["schemas"]["PolarityLink"][];
+        };
+        PolarityLink: {
+            kind: components["schemas"]["PolarityPart"];
+            type: components["schemas"]["PolarityType"];
+        };
+        /** @enum {unknown} */
+        PolarityPart: "trunk" | "module" | "cord" | "array-cord";
+        /** @enum {unknown} */
+        PolarityType: "A" | "B" | "C" | "A-to-A" | "A-to-B";
         /** @enum {unknown} */
         Polish: "PC" | "UPC" | "APC";
         PreflightAnswer: {
@@ -7746,6 +8131,15 @@ export interface components {
         ReworkKind: "clean" | "back" | "cut-off";
         /** @enum {unknown} */
         ReworkReason: "contamination" | "scratched" | "core-chipped-or-cracked" | "edge-chip" | "undercut-or-over-polished" | "adhesive-on-ferrule" | "fiber-broken-in-ferrule" | "fiber-broke-in-stripping" | "cleave-angle-or-chip" | "cleave-length" | "not-seated-or-gap" | "reseated-after-contact" | "wrong-fiber-class" | "wrong-polish-or-form" | "boot-or-sleeve-forgotten" | "parts-threaded-in-wrong-order" | "adhesive-set-early" | "adhesive-not-set" | "splice-defect" | "sleeve-defect" | "crimp-defect-or-strain-relief" | "bend-or-pinch" | "polarity-or-port-swapped" | "damaged-after-acceptance" | "bad-reference" | "other" | null;
+        RiskyEnd: {
+            /** Format: uuid */
+            endId: string;
+            address: string;
+            /** Format: double */
+            slackLeftMm: number;
+            /** Format: double */
+            risk: number;
+        };
         /** @enum {unknown} */
         Role: "installer" | "lead" | "office" | "viewer";
         Run: {

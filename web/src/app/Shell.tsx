@@ -10,7 +10,7 @@ import { useOnline, useServerAway } from "../offline/useOnline";
 import { useTakeAlong } from "../offline/useTakeAlong";
 import { Icon, type IconName } from "../ui/Icon";
 import { useFault } from "../ui/Parts";
-import { siteTime, useSettings } from "../ui/settings";
+import { lately, siteTime, useSettings } from "../ui/settings";
 
 /** On a phone the bar holds what the hands are at; the rest stands behind one more tap. */
 const rail: { to: string; name: IconName; folds?: boolean }[] = [
@@ -100,8 +100,13 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
         <div className="where">
           {company} · {t([`rail.${here}`, "app.name"])}
         </div>
-        <span className={unsent > 0 || !online || away ? "signal waiting" : "signal"} role="status">
-          {[online ? away && t("app.serverAway") : t("app.offline"), unsent > 0 && t("app.unsent", { count: unsent })]
+        <span className={unsent > 0 || !online || away || asOf ? "signal waiting" : "signal"} role="status">
+          {[
+            online ? away && t("app.serverAway") : t("app.offline"),
+            unsent > 0 && t("app.unsent", { count: unsent }),
+            // In the strip, so that nothing moves under the hand when it comes.
+            asOf && t("app.asOf", { time: lately(asOf) }),
+          ]
             .filter(Boolean)
             .join(" · ") || t("app.online")}
         </span>
@@ -159,7 +164,6 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
             {t("app.plainHttp")} <a href="/trust">{t("app.plainHttpHow")}</a>
           </p>
         )}
-        {asOf && here !== "bench" && <p className="faint">{t("app.asOf", { time: siteTime(asOf) })}</p>}
         {children}
       </main>
       <Modal open={shown} onCancel={() => showRefused(false)} footer={null} title={t("app.asideTitle")}>

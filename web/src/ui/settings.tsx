@@ -47,6 +47,13 @@ export function siteTime(iso: string, timeZone?: string) {
   return new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short", timeZone }).format(new Date(iso));
 }
 
+/** When something was, here: of today the hour alone. */
+export function lately(iso: string, now = new Date()) {
+  const at = new Date(iso);
+  const today = at.toDateString() === now.toDateString();
+  return today ? new Intl.DateTimeFormat("en-GB", { timeStyle: "short" }).format(at) : siteTime(iso);
+}
+
 /** The day of the site on which something was. */
 export const siteDay = (iso: string, timeZone: string) =>
   new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeZone }).format(new Date(iso));

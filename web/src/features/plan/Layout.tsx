@@ -13,6 +13,7 @@ import { useLength, useSettings } from "../../ui/settings";
 import { strandPaint } from "../../ui/theme";
 import { Assign } from "./Assign";
 import { addRow, changeRow, type RowKind, removeRow } from "./api";
+import { Bring } from "./Bring";
 import { CableEdit } from "./CableEdit";
 import { Channel } from "./Channel";
 import { EndsRow } from "./EndsRow";
@@ -260,6 +261,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           })}
         </Block>
       )}
+      {loom.data && loom.data.ends.length > 0 && <Bring jobId={jobId} />}
       <Channel detail={detail} add={add} remove={remove} />
       {loom.data && loom.data.ends.length > 0 && <Assign detail={detail} />}
     </>

@@ -1,0 +1,84 @@
+using MathNet.Numerics.Distributions;
+
+namespace Rhabdon.Core.Kit;
+
+/// <summary>What a method costs, as a company sees it.</summary>
+/// <param name="ConnectorCost">Of one connector;</param>
+/// <param name="ConsumableCost">and of what is used up with each.</param>
+/// <param name="ToolCost">Of one set of tools, bought for these ends; 0 where it is owned.</param>
+/// <param name="ToolLifeEnds">Ends that one set lasts for; 0 where it lasts.</param>
+/// <param name="Minutes">Of hands for one connector.</param>
+/// <param name="FirstPass">That it is good; one that is not is made again.</param>
+/// <param name="ReworkMinutes">To make one again.</param>
+/// <param name="LossMeanDb">Of a mated pair;</param>
+/// <param name="LossSdDb">with how much they differ.</param>
+public sealed record MethodFigures(
+    string Name, double ConnectorCost, double ConsumableCost, double ToolCost, double ToolLifeEnds, double Minutes, double FirstPass, double ReworkMinutes, double LossMeanDb, double LossSdDb);
+
+public sealed record CompareAsk(int Ends, double WagePerHour, IReadOnlyList<MethodFigures> Methods, double LimitDb);
+
+/// <param name="CostPerAccepted">Parts and work by what is accepted, and the tools shared among all ends.</param>
+/// <param name="Hours">Of hands for all ends.</param>
+/// <param name="ShareOverLimit">Of mated pairs, taken for normally spread.</param>
+public sealed record MethodCost(string Name, double CostPerAccepted, double Hours, double ShareOverLimit);
+
+/// <param name="A">The one that is cheaper for fewer ends;</param>
+/// <param name="B">and the one that is no dearer from so many on.</param>
+public sealed record BreakEven(string A, string B, int Ends);
+
+public sealed record Comparison(IReadOnlyList<MethodCost> Methods, IReadOnlyList<BreakEven> BreakEven);
+
+/// <summary>Which method is cheaper, for how many ends, and how many of its pairs would be over the limit.</summary>
+public static class MethodCosts
+{
+    private const int MostMethods = 12, MostEnds = 100_000;
+
+    /// <exception cref="RefusedException">Such a question cannot be; each figure by its field.</exception>
+    public static Comparison Of(CompareAsk ask)
+    {
+        var figures = new Figures().Within("ends", ask.Ends, 1, MostEnds).Within("wagePerHour", ask.WagePerHour, 0, 1e6).Within("limitDb", ask.LimitDb, 0, 100)
+            .Require(ask.Methods.Count is >= 1 and <= MostMethods, Refusal.Of("figure-range", "methods", ("least", 1), ("most", MostMethods)));
+        foreach (var (i, m) in ask.Methods.Take(MostMethods).Index())
+        {
+            var at = $"methods[{i}]";
+            figures.Require(m.Name.Trim().Length is > 0 and <= 60, Refusal.Of("name-length", $"{at}.name", ("most", 60))).Require(ask.Methods.Count(x => x.Name == m.Name) == 1, Refusal.Of("taken", $"{at}.name", ("id", m.Name)))
+                .Within($"{at}.connectorCost", m.ConnectorCost, 0, 1e6).Within($"{at}.consumableCost", m.ConsumableCost, 0, 1e6).Within($"{at}.toolCost", m.ToolCost, 0, 1e7).Within($"{at}.toolLifeEnds", m.ToolLifeEnds, 0, 1e9)
+                .Within($"{at}.minutes", m.Minutes, 0, 1e4).Within($"{at}.firstPass", m.FirstPass, 0, 1, above: true).Within($"{at}.reworkMinutes", m.ReworkMinutes, 0, 1e4)
+                .Within($"{at}.lossMeanDb", m.LossMeanDb, 0, 100).Within($"{at}.lossSdDb", m.LossSdDb, 0, 100);
+        }
+
+        figures.ThrowIfBad();
+        return new(
+            [.. ask.Methods.Select(m => new MethodCost(m.Name, Cost(m, ask.Ends, ask.WagePerHour) / ask.Ends, ask.Ends * Hours(m), Over(m, ask.LimitDb)))],
+            [.. from a in ask.Methods from b in ask.Methods where a != b select Crossing(a, b, ask.WagePerHour) into c where c is not null select c]);
+    }
+
+    private static double Hours(MethodFigures m) => (m.Minutes + (((1 / m.FirstPass) - 1) * m.ReworkMinutes)) / 60;
+
+    private static double Each(MethodFigures m, double wage) => ((m.ConnectorCost + m.ConsumableCost) / m.FirstPass) + (Hours(m) * wage);
+
+    private static double Cost(MethodFigures m, int ends, double wage) => (ends * Each(m, wage)) + (m.ToolCost * (m.ToolLifeEnds > 0 ? Math.Ceiling((ends / m.ToolLifeEnds) - 1e-9) : 1));
+
+    private static double Over(MethodFigures m, double limitDb) => m.LossSdDb > 0 ? 1 - Normal.CDF(m.LossMeanDb, m.LossSdDb, limitDb) : m.LossMeanDb > limitDb + 1e-9 ? 1 : 0;
+
+    /// <summary>From how many ends on b, dearer for one, is no dearer than a, up to as many as are looked at. Null where it never is.</summary>
+    private static BreakEven? Crossing(MethodFigures a, MethodFigures b, double wage)
+    {
+        if (Cost(b, 1, wage) <= Cost(a, 1, wage))
+        {
+            return null;
+        }
+
+        for (var n = 2; n <= MostEnds; n++)
+        {
+            if (Cost(b, n, wage) <= Cost(a, n, wage) + 1e-9)
+            {
+                return new(a.Name, b.Name, n);
+            }
+
+            Effort.Spend(1);
+        }
+
+        return null;
+    }
+}

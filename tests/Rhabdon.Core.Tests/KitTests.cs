@@ -1,0 +1,235 @@
+using MathNet.Numerics.Distributions;
+using Rhabdon.Core.Kit;
+using Rhabdon.Core.Planning;
+using Xunit;
+
+namespace Rhabdon.Core.Tests;
+
+public sealed class KitTests
+{
+    /// <summary>24 ends at a first pass of 98.6 %: 25 are enough with 95 % (0.986^25 + 25 × 0.014 × 0.986^24 = 0.952); at 90 % they are not. By the binomial, by hand.</summary>
+    [Fact]
+    public void Twenty_four_ends_go_out_with_one_box_of_twenty_five_or_with_two()
+    {
+        var one = ConnectorKit.Of(new(24, 0.986, Packs: [25]));
+        Assert.Equal((25, "25×1", 0), (one.Connectors, Packs(one), one.Left));
+        var two = ConnectorKit.Of(new(24, 0.90, Packs: [25]));
+        Assert.Equal((30, "25×2", 20), (two.Connectors, Packs(two), two.Left));
+        var loose = ConnectorKit.Of(new(24, 0.90, Packs: [1, 25]));
+        Assert.Equal(("25×1 1×5", 0), (Packs(loose), loose.Left));
+        // Neither a dozen nor a bag of seven holds 30 exactly: 7 + 12 + 12 leaves one.
+        Assert.Equal(("12×2 7×1", 1), (Packs(ConnectorKit.Of(new(24, 0.90, Packs: [7, 12]))), ConnectorKit.Of(new(24, 0.90, Packs: [7, 12])).Left));
+    }
+
+    private static string Packs(KitNeed need) => string.Join(' ', need.Packs.Select(p => $"{p.Size}×{p.Count}"));
+
+    /// <summary>Without rungs that take a connector the number is negative binomial. Reference library: MathNet.Numerics.</summary>
+    [Theory]
+    [InlineData(1, 0.5, 0.95)]
+    [InlineData(24, 0.986, 0.95)]
+    [InlineData(288, 0.93, 0.99)]
+    [InlineData(10_000, 0.9, 0.95)]
+    [InlineData(40, 0.05, 0.5)]
+    public void Connectors_are_the_quantile_of_the_negative_binomial(int ends, double firstPass, double confidence)
+    {
+        var need = ConnectorKit.Of(new(ends, firstPass, Confidence: confidence)).Connectors;
+        Assert.True(Enough(need) >= confidence - 1e-9);
+        Assert.True(Enough(need - 1) < confidence + 1e-9);
+        double Enough(int n) => n < ends ? 0 : 1 - Binomial.CDF(firstPass, n, ends - 1);
+    }
+
+    /// <summary>By hand: first pass 0.8; a rung of 0.5, twice, 4 min and 12 mm each; else a new connector, 10 min and 80 mm.
+    /// Given up 0.2 × 0.5² = 0.05. Tries of a connector 1 + 0.2 + 0.1 = 1.3, of an end 1.3 / 0.95. Minutes (0.3 × 4 + 0.05 × 10) / 0.95.</summary>
+    [Fact]
+    public void The_chain_comes_to_what_is_worked_by_hand()
+    {
+        var model = new ReworkModel(0.8, [new(0.5, 2, 4, 12)], 10, 80);
+        Assert.Equal(0.05, model.GivenUp, 12);
+        Assert.Equal(1.3 / 0.95, model.ExpectedAttempts, 12);
+        Assert.Equal(1.7 / 0.95, model.ExpectedReworkMinutes, 12);
+        Assert.Equal(((0.3 * 12) + (0.05 * 80)) / 0.95, model.ExpectedSlackMm, 12);
+        Assert.Equal(1 / 0.95, model.ExpectedConnectors, 12);
+        // 0.8 done with nothing, 0.9 with 12 mm, 0.95 with 24; then 104 for the next connector's first pass: 0.99.
+        Assert.Equal([0, 12, 24, 104, 116], new[] { 0.8, 0.9, 0.95, 0.99, 0.995 }.Select(model.SlackMm));
+        // With 30 mm it ends where the third try has failed; with 11 mm where the first pass has.
+        Assert.Equal(0.05, model.OutOfSlack(30), 12);
+        Assert.Equal(0.2, model.OutOfSlack(11), 12);
+        Assert.Equal(0.0025, model.OutOfSlack(128 + 79), 12);
+        Assert.Equal((1.0, 0.0), (model.OutOfSlack(-1), new ReworkModel(0.8, [], 10, 0).OutOfSlack(0)));
+    }
+
+    /// <summary>A rung that takes a connector each time, against a seeded Monte Carlo of the same ladder.</summary>
+    [Fact]
+    public void A_ladder_that_takes_connectors_agrees_with_a_monte_carlo()
+    {
+        var model = new ReworkModel(0.7, [new(0.4, 2, 3, 10), new(0.6, 2, 8, 40, NewConnector: true)], 12, 80);
+        var (random, rounds, ends) = (new Random(20261127), 20_000, 12);
+        var totals = new int[rounds];
+        var (tries, minutes) = (0L, 0.0);
+        for (var round = 0; round < rounds; round++)
+        {
+            for (var end = 0; end < ends; end++)
+            {
+                for (var done = false; !done;)
+                {
+                    totals[round]++;
+                    tries++;
+                    done = random.NextDouble() < 0.7;
+                    foreach (var rung in model.Rungs.SelectMany(r => Enumerable.Repeat(r, r.Tries)).TakeWhile(_ => !done))
+                    {
+                        tries++;
+                        minutes += rung.Minutes;
+                        totals[round] += rung.NewConnector ? 1 : 0;
+                        done = random.NextDouble() < rung.Success;
+                    }
+
+                    minutes += done ? 0 : 12;
+                }
+            }
+        }
+
+        var n = (double)rounds * ends;
+        Assert.InRange(model.ExpectedConnectors, (totals.Sum() / n) - 0.005, (totals.Sum() / n) + 0.005);
+        Assert.InRange(model.ExpectedAttempts, (tries / n) - 0.01, (tries / n) + 0.01);
+        Assert.InRange(model.ExpectedReworkMinutes, (minutes / n) - 0.05, (minutes / n) + 0.05);
+        var chances = model.Connectors(ends);
+        Assert.Equal(1, chances.Sum(), 9);
+        foreach (var k in new[] { 12, 13, 14, 16, 18 })
+        {
+            Assert.InRange(chances.Take(k + 1).Sum(), (totals.Count(t => t <= k) / (double)rounds) - 0.012, (totals.Count(t => t <= k) / (double)rounds) + 0.012);
+        }
+    }
+
+    [Fact]
+    public void What_cannot_be_packed_names_its_field()
+    {
+        string[] Fields(KitAsk ask) => [.. Assert.Throws<RefusedException>(() => ConnectorKit.Of(ask)).Refusals.Select(r => $"{r.Field} {r.Code}")];
+        Assert.Equal(["ends figure-range", "firstPass figure-range", "rungs[0].tries figure-range"], Fields(new(0, 1.2, [new(0.5, 0)])).Order());
+        Assert.Equal(["confidence figure-above"], Fields(new(4, 0.9, Confidence: double.NaN)));
+        Assert.Equal(["packs[1] figure-range"], Fields(new(4, 0.9, Packs: [1, 0])));
+        Assert.Equal(["firstPass never-good"], Fields(new(4, 0)));
+        Assert.Equal(["ends kit-too-large"], Fields(new(20_000, 0.01)));
+    }
+
+    /// <summary>By hand: 30 connectors, an oven of 12 that cures in 10 min and is warm after 6, 1 min to fill one, pot life 25 min.
+    /// 12 are filled from 0 to 12 and cured at 22; 12 more by 24 come in at 24, within 25; the last 6 want a second mix: filled from 28 to 34, when the oven is free, cured at 44.</summary>
+    [Fact]
+    public void Adhesive_is_mixed_as_seldom_and_as_late_as_it_may_be()
+    {
+        var plan = AdhesivePlan.Of(new(30, 0.03, 0.5, 1, 25, 12, 10, 6));
+        Assert.Equal([new Mix(0, 24, (24 * 0.03) + 0.5), new(28, 6, (6 * 0.03) + 0.5)], plan.Mixes);
+        Assert.Equal((1.0, 44.0), (plan.WasteMl, plan.FinishMin));
+        // A pot life that fills eight: loads of eight, and one that is shorter than a single connector says so.
+        Assert.Equal([8, 8, 8, 6], AdhesivePlan.Of(new(30, 0.03, 0.5, 1, 8.5, 12, 10, 6)).Mixes.Select(m => m.Connectors));
+        var refused = Assert.Throws<RefusedException>(() => AdhesivePlan.Of(new(30, 0.03, 0.5, 1, 0.5, 12, 10, 6))).Refusals[0];
+        Assert.Equal(("pot-life-short", "potLifeMin"), (refused.Code, refused.Field));
+        Assert.Equal("ovenSlots", Assert.Throws<RefusedException>(() => AdhesivePlan.Of(new(30, 0.03, 0.5, 1, 9, 0, 10, 6))).Refusals[0].Field);
+    }
+
+    [Fact]
+    public void Nothing_of_an_adhesive_plan_comes_into_the_oven_after_its_pot_life()
+    {
+        var random = new Random(7);
+        for (var round = 0; round < 300; round++)
+        {
+            var ask = new AdhesiveAsk(random.Next(1, 200), 0.03, 0.4, 0.2 + random.NextDouble(), 2 + (random.NextDouble() * 60), random.Next(1, 40), random.NextDouble() * 40, random.NextDouble() * 15);
+            var plan = AdhesivePlan.Of(ask);
+            Assert.Equal(ask.Connectors, plan.Mixes.Sum(m => m.Connectors));
+            Assert.All(plan.Mixes, m => Assert.True(m.Connectors * ask.InjectMin <= ask.PotLifeMin + 1e-6));
+            Assert.All(plan.Mixes.Zip(plan.Mixes.Skip(1)), p => Assert.True(p.Second.StartMin >= p.First.StartMin + (p.First.Connectors * ask.InjectMin) - 1e-6));
+            Assert.True(plan.FinishMin >= ask.WarmUpMin + ask.CureMin);
+        }
+    }
+
+    /// <summary>The three methods that lead transmit to receive, 12 fibers. ANSI/TIA-568.3-D, from memory.</summary>
+    [Theory]
+    [InlineData("cord A-to-B, module A, trunk A, module A, cord A-to-A", true, 2, null)]
+    [InlineData("cord A-to-B, module A, trunk B, module B, cord A-to-B", true, 2, null)]
+    [InlineData("cord A-to-B, module A, trunk C, module A, cord A-to-B", true, 2, null)]
+    [InlineData("cord A-to-B, module A, trunk A, module A, cord A-to-B", false, 1, 4)]
+    [InlineData("cord A-to-A, module A, trunk B, module B, cord A-to-B", false, 1, 0)]
+    [InlineData("cord A-to-A, module A, trunk A, module A, cord A-to-B", true, 2, null)]
+    [InlineData("trunk A", false, 1, 0)]
+    [InlineData("trunk C", true, 2, null)]
+    [InlineData("trunk B", true, 12, null)]
+    [InlineData("cord A-to-B", true, 2, null)]
+    public void Transmit_meets_receive(string chain, bool duplexOk, int first, int? wrong)
+    {
+        var answer = Polarity.Of(new(12, [.. chain.Split(", ").Select(p => p.Split(' ')).Select(p => new PolarityLink(Wire.Parse<PolarityPart>(p[0]), Wire.Parse<PolarityType>(p[1])))]));
+        Assert.Equal((duplexOk, first, wrong), (answer.DuplexOk, answer.Map[0], answer.FirstWrong));
+        Assert.Equal(Enumerable.Range(1, 12), answer.Map.Order());
+    }
+
+    /// <summary>Array cables of 12: A position by position, B turned about, C by crossed pairs. ANSI/TIA-568.3-D, from memory.</summary>
+    [Theory]
+    [InlineData("A", new[] { 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12 }, false)]
+    [InlineData("B", new[] { 12, 11, 10, 9, 8, 7, 6, 5, 4, 3, 2, 1 }, true)]
+    [InlineData("C", new[] { 2, 1, 4, 3, 6, 5, 8, 7, 10, 9, 12, 11 }, false)]
+    public void An_array_cable_leads_by_its_type(string type, int[] map, bool arrayOk)
+    {
+        var answer = Polarity.Of(new(12, [new(PolarityPart.Trunk, Wire.Parse<PolarityType>(type))]));
+        Assert.Equal(map, answer.Map);
+        Assert.Equal(arrayOk, answer.ArrayOk);
+        Assert.Equal("chain[0].type", Assert.Throws<RefusedException>(() => Polarity.Of(new(12, [new(PolarityPart.Cord, Wire.Parse<PolarityType>(type))]))).Refusals[0].Field);
+        Assert.Equal("fibers", Assert.Throws<RefusedException>(() => Polarity.Of(new(7, [new(PolarityPart.Trunk, Wire.Parse<PolarityType>(type))]))).Refusals[0].Field);
+    }
+
+    /// <summary>Worked by hand beside each line.</summary>
+    [Fact]
+    public void A_dear_tool_pays_from_a_number_of_ends_on()
+    {
+        MethodFigures noPolish = new("no-polish", 14, 1, 0, 0, 10, 1, 10, 0.3, 0.1), spliceOn = new("splice-on", 9, 1, 1400, 0, 8, 0.5, 4, 0.15, 0.05);
+        // no-polish 15 + 10 min at 30 = 20 each. splice-on (9 + 1) / 0.5 + (8 + 4) min at 30 = 26 each: never.
+        Assert.Empty(MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.75)).BreakEven);
+        // At a first pass of 1 it is 10 + 4 = 14 each: 1400 / 6 = 233.3, so from 234 ends on.
+        var pays = MethodCosts.Of(new(100, 30, [noPolish, spliceOn with { FirstPass = 1 }], 0.45));
+        Assert.Equal([new BreakEven("no-polish", "splice-on", 234)], pays.BreakEven);
+        Assert.Equal([20.0, 28.0], pays.Methods.Select(m => Math.Round(m.CostPerAccepted, 9)));
+        Assert.Equal(100 * 10 / 60.0, pays.Methods[0].Hours, 9);
+        Assert.Equal(0.0668, pays.Methods[0].ShareOverLimit, 4); // 1.5 standard deviations; tables of the normal distribution
+        // Tools that last for 100 ends are bought again: 1400 for each begun hundred is never earned at 6 an end.
+        Assert.Empty(MethodCosts.Of(new(100, 30, [noPolish, spliceOn with { FirstPass = 1, ToolLifeEnds = 100 }], 0.45)).BreakEven);
+        Assert.Equal("methods[1].name", Assert.Throws<RefusedException>(() => MethodCosts.Of(new(1, 30, [noPolish, noPolish with { Name = " " }], 1))).Refusals[0].Field);
+    }
+
+    /// <summary>Beta(1, 1) is the uniform distribution, and Beta(a, 1) has the quantile p^(1/a): closed forms.</summary>
+    [Fact]
+    public void Chances_begin_as_assumptions_and_follow_what_was_counted()
+    {
+        Assert.Equal(0.37, new Chance(1, 1).Quantile(0.37), 9);
+        Assert.Equal(Math.Pow(0.05, 1 / 7.0), new Chance(7, 1).Quantile(0.05), 9);
+        // 18.8 good and 1.2 bad are assumed of a wedge; 40 good and 10 bad counted make 58.8 of 70.
+        Assert.Equal(0.94, Experience.FirstPass(Connectors.TerminationMethod.WedgeLocked).Mean, 9);
+        var company = Experience.FirstPass(Connectors.TerminationMethod.WedgeLocked).And(40, 10);
+        Assert.Equal(58.8 / 70, company.Mean, 9);
+        // Three of three, or none of three: 84 % becomes 86 or 73 %, and not 100 or 0.
+        Assert.Equal([Math.Round(((20 * 0.84) + 3) / 23, 12), Math.Round(20 * 0.84 / 23, 12)], new[] { new Counted(3, 0), new Counted(0, 3) }.Select(own => Math.Round(Experience.OfPerson(company, own).Mean, 12)));
+    }
+
+    [Fact]
+    public void A_job_says_what_to_bring_and_which_ends_cannot_afford_a_second_try()
+    {
+        EndToMake End(double slackMm) => new(EndId.New(), "wedge-locked-upc-3mm", 4, Connectors.TerminationMethod.WedgeLocked, Connectors.ConnectorForm.SC, Connectors.Polish.UPC, Fiber.FiberMode.Multimode, Fiber.CableConstruction.Cordage30, slackMm);
+        var (short1, short2) = (End(20), End(50));
+        var ends = Enumerable.Range(0, 22).Select(_ => End(900)).Append(short1).Append(short2).ToList();
+        JobKit At(Counted counted, double confidence = 0.95) => JobKits.Of(ends, (_, _) => Repo.Wedge, _ => counted, confidence);
+        var before = Assert.Single(At(new(0, 0)).Groups);
+        var model = Experience.Model(Repo.Wedge, Experience.FirstPass(Connectors.TerminationMethod.WedgeLocked));
+        // The glow's ladder: once another cleave, then a new connector.
+        Assert.Equal((1, 5.0, 6.0), (model.Rungs.Count, model.Rungs[0].Minutes, model.NewConnectorMinutes));
+        Assert.Equal(ConnectorKit.Of(new(24, model.FirstPass, model.Rungs, model.NewConnectorMinutes, model.NewConnectorSlackMm)).Connectors, before.Connectors);
+        Assert.All(before.Parts, p => Assert.Equal(before.Connectors, p.Count));
+        Assert.Equal(Repo.Wedge.Parts.Count, before.Parts.Count);
+        Assert.True(before.FirstPassLow < before.FirstPass && before.FirstPass < before.FirstPassHigh && before.Counted == 0);
+        // 20 mm do not reach for the ladder's other cleave: what fails at once is out of slack. 50 mm reach for it, and for no new connector after it.
+        var risks = At(new(0, 0)).Risks;
+        Assert.Equal([short1.EndId, short2.EndId], risks.Select(r => r.EndId));
+        Assert.Equal([0.06, Math.Round(model.OutOfSlack(50), 9)], risks.Select(r => Math.Round(r.Risk, 9)));
+        // Two closed as failed: more to bring, and more at risk. Surer: more to bring.
+        var after = At(new(0, 2));
+        Assert.True(after.Groups[0].FirstPass < before.FirstPass && after.Groups[0].Connectors >= before.Connectors && after.Groups[0].Counted == 2);
+        Assert.True(after.Risks[0].Risk > risks[0].Risk);
+        Assert.True(At(new(0, 0), 0.99).Groups[0].Connectors > before.Connectors);
+        Assert.Equal("confidence", Assert.Throws<RefusedException>(() => At(new(0, 0), 1)).Refusals[0].Field);
+    }
+}
