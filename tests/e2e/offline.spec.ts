@@ -87,8 +87,9 @@ test("the network is cut in mid-batch: the app opens again, the whole run goes o
   await workOn(page, /Bend the glass/);
   await page.reload(); // in a basement, from what the device keeps
   await expect(page.getByText(/unsent/)).toBeVisible();
-  await page.goto(`${wire.address}/`);
   await expect(page.getByRole("status").filter({ hasText: /as of \d/ })).toBeVisible();
+  await page.goto(`${wire.address}/`);
+  await page.getByRole("link", { name: "Bench" }).first().click();
   await page.goto(wire.address + job.path);
   await workOn(page, "Prove 2 connectors");
   const made = await waiting(page);
