@@ -40,7 +40,7 @@ test("connectors are planned from the drawing, and a row of them changed and giv
 
   // What to bring for them: more than there are ends, and more where one wants to be surer.
   const bring = page.locator("section.card").filter({ has: page.getByRole("heading", { name: "What to bring" }) });
-  const connectors = async () => Number(await bring.locator("tbody tr").first().locator("td").nth(3).innerText());
+  const connectors = async () => Number(await bring.locator("tbody tr").first().locator("td").nth(1).innerText());
   await expect.poll(connectors).toBeGreaterThan(12);
   const usual = await connectors();
   await bring.getByText("99 %", { exact: true }).click();

@@ -16,7 +16,7 @@ export function Bring({ jobId }: { jobId: string }) {
   return (
     <section className="card">
       <h2>{t("bring.title")}</h2>
-      <div className="row middle">
+      <div className="row middle below">
         <span className="faint">{t("bring.confidence")}</span>
         <Segmented
           aria-label={t("bring.confidence")}
@@ -51,12 +51,12 @@ function Groups({ groups }: { groups: S["KitGroup"][] }) {
         rows={groups}
         columns={[
           { title: t("bring.connector"), render: (g) => `${t(`form.${g.form}`)}/${g.polish} ${t(`mode.${g.mode}`)}` },
+          { title: t("bring.connectors"), right: true, render: (g) => <b>{g.connectors}</b> },
+          { title: t("bring.ends"), right: true, render: (g) => g.ends },
           {
             title: t("bring.method"),
             render: (g) => `${t(`method.${g.method}`)}, ${t(`construction.${g.construction}`)}`,
           },
-          { title: t("bring.ends"), right: true, render: (g) => g.ends },
-          { title: t("bring.connectors"), right: true, render: (g) => <b>{g.connectors}</b> },
           {
             title: t("bring.firstPass"),
             right: true,
