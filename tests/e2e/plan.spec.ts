@@ -38,13 +38,14 @@ test("connectors are planned from the drawing, and a row of them changed and giv
   const ends = await api(page, `/api/ends?jobId=${jobId}`);
   expect([ends.length, ends[0].address, ends[0].method]).toEqual([12, "FH-P2:5", "cold-cure"]);
 
-  // What to bring for them: more than there are ends, and more where one wants to be surer.
+  // What to bring for them: no fewer than there are ends, and more where one wants to be surer.
   const bring = page.locator("section.card").filter({ has: page.getByRole("heading", { name: "What to bring" }) });
   const connectors = async () => Number(await bring.locator("tbody tr").first().locator("td").nth(1).innerText());
-  await expect.poll(connectors).toBeGreaterThan(12);
-  const usual = await connectors();
+  await expect.poll(connectors).toBeGreaterThanOrEqual(12);
+  const needs = async (confidence: number) => (await api(page, `/api/jobs/${jobId}/kit?confidence=${confidence}`)).groups[0].connectors;
+  expect(await needs(0.999)).toBeGreaterThan(await needs(0.5));
   await bring.getByText("99 %", { exact: true }).click();
-  await expect.poll(connectors).toBeGreaterThan(usual);
+  await expect.poll(connectors).toBe(await needs(0.99));
   await bring.getByText("Parts that come with them").click();
   await expect(bring.getByText(/^\d+ × /).first()).toBeVisible();
 
