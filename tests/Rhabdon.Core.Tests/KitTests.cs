@@ -127,7 +127,7 @@ public sealed class KitTests
     }
 
     [Fact]
-    public void Nothing_of_an_adhesive_plan_comes_into_the_oven_after_its_pot_life()
+    public void A_mix_is_filled_within_its_pot_life_by_one_pair_of_hands_and_serves_everybody()
     {
         var random = new Random(7);
         for (var round = 0; round < 300; round++)
