@@ -13,7 +13,9 @@ namespace Rhabdon.Store;
 public sealed record Space(SpaceId SpaceId, string Code, string Name, int Version);
 
 /// <param name="Version">Rises with each change; a change says which one it was made on.</param>
-public sealed record Panel(PanelId PanelId, SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, int Version);
+/// <param name="ReachMm">From it to the bench.</param>
+/// <param name="LoopTurns">Of the service loop that has to remain behind it.</param>
+public sealed record Panel(PanelId PanelId, SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, double ReachMm, int LoopTurns, int Version);
 
 /// <param name="UnitSize">Strands that share one unit.</param>
 /// <param name="ColourOrder">The colours in the order that strands and units count in.</param>
@@ -68,7 +70,7 @@ public sealed class Plan(NpgsqlDataSource db, Methods methods)
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var q = await c.Several(cancel, """
             select space_id, code, name, version from space where company_id = @companyId and job_id = @jobId order by code;
-            select panel_id, space_id, code, ports, adapter_form, angled, version from panel where company_id = @companyId and job_id = @jobId order by code;
+            select panel_id, space_id, code, ports, adapter_form, angled, reach_mm, loop_turns, version from panel where company_id = @companyId and job_id = @jobId order by code;
             select cable_id, code, fiber_class, construction, strand_count, length_m, slack_a_mm, slack_b_mm, unit_size, colour_order, connections, splices, diameter_mm, ordered_length_mm, ordered_tolerance_mm, version
             from cable where company_id = @companyId and job_id = @jobId order by code;
             select module_id, panel_id, code, fiber_class, fibers, rear_form, front_form, loss_db, version from module where company_id = @companyId and job_id = @jobId order by code;
@@ -110,14 +112,14 @@ public sealed class Plan(NpgsqlDataSource db, Methods methods)
         """, s, new { companyId, jobId }, cancel);
 
     public Task Add(CompanyId companyId, JobId jobId, Panel p, CancellationToken cancel = default) => Write("""
-        insert into panel (company_id, panel_id, job_id, space_id, code, ports, adapter_form, angled)
-        select company_id, @PanelId, job_id, space_id, @Code, @Ports, @form, @Angled
+        insert into panel (company_id, panel_id, job_id, space_id, code, ports, adapter_form, angled, reach_mm, loop_turns)
+        select company_id, @PanelId, job_id, space_id, @Code, @Ports, @form, @Angled, @ReachMm, @LoopTurns
         from space where company_id = @companyId and job_id = @jobId and space_id = @SpaceId
         """, p, new { companyId, jobId, form = p.AdapterForm.ToString() }, cancel);
 
     /// <returns>False when it has changed since the version that the change was made on.</returns>
     public Task<bool> Change(CompanyId companyId, JobId jobId, Panel p, CancellationToken cancel = default) => Write("""
-        update panel set space_id = @SpaceId, code = @Code, ports = @Ports, adapter_form = @form, angled = @Angled, version = version + 1
+        update panel set space_id = @SpaceId, code = @Code, ports = @Ports, adapter_form = @form, angled = @Angled, reach_mm = @ReachMm, loop_turns = @LoopTurns, version = version + 1
         where company_id = @companyId and job_id = @jobId and panel_id = @PanelId and version = @Version
         """, p, new { companyId, jobId, form = p.AdapterForm.ToString() }, cancel);
 

@@ -1,6 +1,10 @@
 using MathNet.Numerics.Distributions;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Kit;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Planning;
+using Rhabdon.Core.Procedures;
 using Xunit;
 
 namespace Rhabdon.Core.Tests;
@@ -199,37 +203,179 @@ public sealed class KitTests
         Assert.Equal(0.37, new Chance(1, 1).Quantile(0.37), 9);
         Assert.Equal(Math.Pow(0.05, 1 / 7.0), new Chance(7, 1).Quantile(0.05), 9);
         // 18.8 good and 1.2 bad are assumed of a wedge; 40 good and 10 bad counted make 58.8 of 70.
-        Assert.Equal(0.94, Experience.FirstPass(Connectors.TerminationMethod.WedgeLocked).Mean, 9);
-        var company = Experience.FirstPass(Connectors.TerminationMethod.WedgeLocked).And(40, 10);
+        Assert.Equal(0.94, Experience.FirstPass(TerminationMethod.WedgeLocked).Mean, 9);
+        var company = Experience.FirstPass(TerminationMethod.WedgeLocked).And(40, 10);
         Assert.Equal(58.8 / 70, company.Mean, 9);
         // Three of three, or none of three: 84 % becomes 86 or 73 %, and not 100 or 0.
-        Assert.Equal([Math.Round(((20 * 0.84) + 3) / 23, 12), Math.Round(20 * 0.84 / 23, 12)], new[] { new Counted(3, 0), new Counted(0, 3) }.Select(own => Math.Round(Experience.OfPerson(company, own).Mean, 12)));
+        Assert.Equal([Math.Round(((20 * 0.84) + 3) / 23, 12), Math.Round(20 * 0.84 / 23, 12)], new[] { new GoodAndBad(3, 0), new GoodAndBad(0, 3) }.Select(own => Math.Round(Experience.OfPerson(company, own).Mean, 12)));
     }
+
+    private static EndToMake End(double spareMm, CableConstruction construction = CableConstruction.Cordage30) => new(
+        EndId.New(), "wedge-locked-upc-3mm", 4, TerminationMethod.WedgeLocked, ConnectorForm.SC, Polish.UPC, FiberMode.Multimode, FiberClass.OM3, construction, CordKind.None, spareMm + SlackReserve.ClampMm);
+
+    private static readonly ReworkModel Wedge = Experience.Model(Repo.Wedge, Experience.FirstPass(TerminationMethod.WedgeLocked));
+
+    private static JobKit Kit(IReadOnlyList<EndToMake> ends, GoodAndBad? counted = null, double? confidence = 0.95, CompanyFigures? company = null, IReadOnlyList<RunTable>? other = null, IReadOnlyDictionary<PersonId, GoodAndBad>? people = null) =>
+        JobKits.Of(ends, new(_ => Repo.Wedge, _ => [Repo.Wedge, .. other ?? []]), new(_ => counted ?? new(0, 0), _ => people ?? new Dictionary<PersonId, GoodAndBad>(), _ => null), company ?? CompanyFigures.Usual, confidence);
 
     [Fact]
     public void A_job_says_what_to_bring_and_which_ends_cannot_afford_a_second_try()
     {
-        EndToMake End(double slackMm) => new(EndId.New(), "wedge-locked-upc-3mm", 4, Connectors.TerminationMethod.WedgeLocked, Connectors.ConnectorForm.SC, Connectors.Polish.UPC, Fiber.FiberMode.Multimode, Fiber.CableConstruction.Cordage30, slackMm);
         var (short1, short2) = (End(20), End(50));
         var ends = Enumerable.Range(0, 22).Select(_ => End(900)).Append(short1).Append(short2).ToList();
-        JobKit At(Counted counted, double confidence = 0.95) => JobKits.Of(ends, (_, _) => Repo.Wedge, _ => counted, confidence);
-        var before = Assert.Single(At(new(0, 0)).Groups);
-        var model = Experience.Model(Repo.Wedge, Experience.FirstPass(Connectors.TerminationMethod.WedgeLocked));
+        var kit = Kit(ends);
+        var before = Assert.Single(kit.Groups);
         // The glow's ladder: once another cleave, then a new connector.
-        Assert.Equal((1, 5.0, 6.0), (model.Rungs.Count, model.Rungs[0].Minutes, model.NewConnectorMinutes));
-        Assert.Equal(ConnectorKit.Of(new(24, model.FirstPass, model.Rungs, model.NewConnectorMinutes, model.NewConnectorSlackMm)).Connectors, before.Connectors);
+        Assert.Equal((1, 5.0, 6.0), (Wedge.Rungs.Count, Wedge.Rungs[0].Minutes, Wedge.NewConnectorMinutes));
+        Assert.Equal(ConnectorKit.Of(new(24, Wedge.FirstPass, Wedge.Rungs, Wedge.NewConnectorMinutes, Wedge.NewConnectorSlackMm)).Connectors, before.Connectors);
+        Assert.Equal(ConnectorKit.Of(before.Ask).Connectors, before.Connectors);
         Assert.All(before.Parts, p => Assert.Equal(before.Connectors, p.Count));
         Assert.Equal(Repo.Wedge.Parts.Count, before.Parts.Count);
         Assert.True(before.FirstPassLow < before.FirstPass && before.FirstPass < before.FirstPassHigh && before.Counted == 0);
         // 20 mm do not reach for the ladder's other cleave: what fails at once is out of slack. 50 mm reach for it, and for no new connector after it.
-        var risks = At(new(0, 0)).Risks;
+        var all = CompanyFigures.Usual with { RiskShown = 0.01 };
+        var risks = Kit(ends, company: all).Risks;
         Assert.Equal([short1.EndId, short2.EndId], risks.Select(r => r.EndId));
-        Assert.Equal([0.06, Math.Round(model.OutOfSlack(50), 9)], risks.Select(r => Math.Round(r.Risk, 9)));
+        Assert.Equal([0.06, Math.Round(Wedge.OutOfSlack(50), 9)], risks.Select(r => Math.Round(r.Risk, 9)));
         // Two closed as failed: more to bring, and more at risk. Surer: more to bring.
-        var after = At(new(0, 2));
+        var after = Kit(ends, new(0, 2), company: all);
         Assert.True(after.Groups[0].FirstPass < before.FirstPass && after.Groups[0].Connectors >= before.Connectors && after.Groups[0].Counted == 2);
         Assert.True(after.Risks[0].Risk > risks[0].Risk);
-        Assert.True(At(new(0, 0), 0.99).Groups[0].Connectors > before.Connectors);
-        Assert.Equal("confidence", Assert.Throws<RefusedException>(() => At(new(0, 0), 1)).Refusals[0].Field);
+        Assert.True(Kit(ends, confidence: 0.99).Groups[0].Connectors > before.Connectors);
+        Assert.Equal("confidence", Assert.Throws<RefusedException>(() => Kit(ends, confidence: 1)).Refusals[0].Field);
+    }
+
+    /// <summary>An end that does not come to the bench and into the clamp (254 mm), or whose loop would be gone (190 mm a turn), is out of slack. Common practice.</summary>
+    [Fact]
+    public void Reach_and_loop_are_slack_that_cannot_be_cut_off()
+    {
+        Assert.Equal([254.0, 754, 570], new[] { SlackReserve.Mm(0, 0), SlackReserve.Mm(500, 2), SlackReserve.Mm(0, 3) });
+        var far = End(0) with { SlackLeftMm = 700, ReachMm = 500 };
+        Assert.Equal((-54.0, 1.0), (far.SpareMm, Kit([far]).Risks.Single().Risk));
+        Assert.Empty(Kit([far with { ReachMm = 0 }]).Risks);
+        Assert.Equal([RibbonFault.SlackShort, RibbonFault.TooThick, RibbonFault.TooManyRibbons], RibbonModules.Faults(888, 7.7, 48));
+        Assert.Empty(RibbonModules.Faults(889, 7.6, 36).Concat(RibbonModules.Faults(900, null, 12)));
+    }
+
+    /// <summary>What makes the risk smaller by half or more, the best first: a splice that takes no slack, and the one who hardly ever fails.</summary>
+    [Fact]
+    public void A_risky_end_says_what_to_do_about_it()
+    {
+        var spliced = Repo.Wedge with { ProcedureId = "splice-on-3mm", Method = TerminationMethod.SpliceOn, Ladders = [] , Prep = Repo.Wedge.Prep with { CutOffUsesMm = 5 } };
+        var hand = PersonId.New();
+        var people = new Dictionary<PersonId, GoodAndBad> { [PersonId.New()] = new(3, 3), [hand] = new(400, 0) };
+        var risk = Kit([End(20)], new(60, 40), other: [spliced], people: people).Risks.Single();
+        Assert.Equal([(RiskAct.SpliceOn, "splice-on-3mm", null), (RiskAct.BestHand, null, hand)], risk.Advice.Select(a => (a.Act, a.ProcedureId, a.PersonId)));
+        Assert.All(risk.Advice, a => Assert.True(a.Risk < risk.Risk / 2));
+    }
+
+    /// <summary>Two kinds of cable that take the same connector share their spare ones; a box that serves no fan-out is not offered for it, and a boot for another cable is set aside.</summary>
+    [Fact]
+    public void Ends_that_are_served_from_the_same_packs_share_their_spare_connectors()
+    {
+        var (cordage, buffered, fanned) = (Enumerable.Range(0, 12).Select(_ => End(900)), Enumerable.Range(0, 12).Select(_ => End(900, CableConstruction.TightBuffer900)), Enumerable.Range(0, 6).Select(_ => End(900, CableConstruction.FanOut900)));
+        var kit = Kit([.. cordage, .. buffered, .. fanned], confidence: 0.9);
+        Assert.Equal(2, kit.Connectors.Count);
+        var shared = kit.Connectors.Single(c => c.Constructions.Count == 2);
+        var each = Math.Sqrt(0.9);
+        Assert.Equal(ConnectorKit.Of(new(24, Wedge.FirstPass, Wedge.Rungs, Confidence: each)).Connectors, shared.Connectors);
+        Assert.Equal(shared.Connectors, kit.Groups.Where(g => g.Construction != CableConstruction.FanOut900).Sum(g => g.Connectors));
+        Assert.True(shared.Confidence >= each && kit.Confidence >= 0.9 && shared.Packs.Sum(p => p.Size * p.Count) == shared.Connectors + shared.Left);
+        Assert.Contains(shared.Packs, p => p.Size == 25);
+        var alone = kit.Connectors.Single(c => c.Constructions.Count == 1);
+        Assert.All(alone.Packs, p => Assert.Equal(1, p.Size));
+        Assert.Contains(new SetAside("boot", CableConstruction.TightBuffer900, 12), shared.SetAside);
+        Assert.Contains(new SetAside("boot", CableConstruction.FanOut900, 6), alone.SetAside);
+    }
+
+    /// <summary>By hand: 2 ends at a first pass of 0.5 take 2 connectors with 1/4, 3 with 1/4, 4 with 3/16, 5 with 1/8, 6 with 5/64. A trip costs 10. A connector left over costs 2 of its price of 10:
+    /// with 5 the trip is left with 12/64 or less and one more would cost 2 × 0.8125 = 1.63 against 10 × 5/64 = 0.78 saved; from 4 to 5 it is 2 × 0.6875 = 1.38 against 1.25. So 4.</summary>
+    [Fact]
+    public void What_is_packed_may_follow_from_what_a_trip_and_a_leftover_cost()
+    {
+        var tally = Tally.Of(new ReworkModel(0.5, [], 0, 0).Connectors(2));
+        Assert.Equal((4, 3, 2), (tally.Cheapest(2, 10), tally.Cheapest(5, 10), tally.Cheapest(10, 10)));
+        Assert.Equal((0.6875, 4), (Math.Round(tally.EnoughChance(4), 9), tally.Enough(0.6875)));
+        var ends = Enumerable.Range(0, 24).Select(_ => End(900)).ToList();
+        var (near, far) = (Kit(ends, confidence: null, company: CompanyFigures.Usual with { TripCost = 20 }), Kit(ends, confidence: null, company: CompanyFigures.Usual with { TripCost = 2000 }));
+        Assert.True(near.FromCost && far.FromCost && near.Connectors[0].Connectors < far.Connectors[0].Connectors && near.Confidence < far.Confidence);
+        Assert.False(Kit(ends, confidence: null).FromCost);
+    }
+
+    /// <summary>By hand: one cleave and one shard a connector; a box of 500 shards; film by strokes; heat-cured packets by the mix.</summary>
+    [Fact]
+    public void Supplies_follow_from_what_the_procedures_do()
+    {
+        var kit = Kit(Enumerable.Range(0, 24).Select(_ => End(900)).ToList());
+        SupplyNeed Of(JobKit k, SupplyKind kind) => k.Supplies.Single(s => s.Kind == kind);
+        Assert.Equal((1.0, 1), (Of(kit, SupplyKind.SharpsContainer).Amount, Of(kit, SupplyKind.SharpsContainer).Packs));
+        Assert.DoesNotContain(kit.Supplies, s => s.Kind is SupplyKind.FilmSheet or SupplyKind.AdhesiveMl or SupplyKind.BladePosition);
+        var wipes = Of(kit, SupplyKind.Wipes);
+        Assert.Equal((Math.Ceiling(wipes.Uses * 3), 90.0), (wipes.Amount, (wipes.Amount + wipes.Left) / wipes.Packs));
+        Assert.True(wipes.Uses >= 24 * Wedge.ExpectedAttempts);
+
+        var cured = Repo.Rules.Table("heat-cured-epoxy-3mm", Repo.Rules.Newest.Single(p => p.Id == "heat-cured-epoxy-3mm").Version);
+        var epoxy = JobKits.Of([.. Enumerable.Range(0, 30).Select(_ => End(900) with { ProcedureId = cured.ProcedureId, Method = TerminationMethod.HeatCuredEpoxy })],
+            new(_ => cured, _ => [cured]), new(_ => new(0, 0), _ => new Dictionary<PersonId, GoodAndBad>(), _ => null), CompanyFigures.Usual, 0.95);
+        var made = epoxy.Groups[0].Connectors;
+        var mix = CompanyFigures.Usual.MixOf(TerminationMethod.HeatCuredEpoxy)!;
+        var mixes = AdhesivePlan.Of(new(made, mix.InjectMl, mix.DeadMl, mix.InjectMin, mix.PotLifeMin, mix.OvenSlots, mix.CureMin, mix.WarmUpMin)).Mixes;
+        Assert.Equal(mixes.Sum(m => Math.Ceiling(m.Ml / mix.PacketMl)), Of(epoxy, SupplyKind.AdhesivePacket).Amount);
+        foreach (var film in epoxy.Supplies.Where(s => s.Kind == SupplyKind.FilmSheet))
+        {
+            var counts = cured.States.Select(s => s.Count).Where(c => c?.Film == film.Detail).ToList();
+            Assert.Equal((made * counts.Sum(c => c!.Max), Math.Ceiling((double)made * counts.Sum(c => c!.Max) / counts.Min(c => c!.SheetLimit)!.Value)), ((int)film.Uses, film.Amount));
+        }
+
+        Assert.Contains(epoxy.Supplies, s => s.Kind == SupplyKind.FilmSheet);
+        CompanyFigures.Usual.Check();
+        Assert.Equal(["mixes[0].potLifeMin", "packs[0].size", "supplies"], Assert.Throws<RefusedException>(() => (CompanyFigures.Usual with
+        {
+            Mixes = [mix with { PotLifeMin = 0 }], Packs = [CompanyFigures.Usual.Packs[0] with { Size = 0 }], Supplies = [new(SupplyKind.Wipes, 1, 1), new(SupplyKind.Wipes, 1, 1)],
+        }).Check()).Refusals.Select(r => r.Field).Order());
+    }
+
+    /// <summary>By hand: places for 2, 5 min to heat, warm at 6, 1 min to insert, 2 stands, 6 min to cool. In at 6, 6; out at 11 and 12; those cool until 18 and 19; the third went in at 11 and is hot at 16, but a stand
+    /// is free from 18 on only: taken at 17 so that it stands there at 18, cold at 24; the fourth taken at 18, cold at 25.</summary>
+    [Fact]
+    public void Hot_melt_waits_for_the_oven_the_stands_or_the_hands()
+    {
+        var plan = MeltPlan.Of(4, new(2, 5, 6, 2, 6, 1));
+        Assert.Equal([new MeltLoad(6, 2), new(11, 1), new(12, 1)], plan.Loads);
+        Assert.Equal((3.5, MeltBound.Stands, 25.0), (plan.EveryMin, plan.Bound, plan.FinishMin));
+        Assert.Equal(MeltBound.Hands, MeltPlan.Of(4, new(6, 5, 6, 7, 6, 1)).Bound);
+        Assert.Equal("figures.coolingStands", Assert.Throws<RefusedException>(() => MeltPlan.Of(4, new(2, 5, 6, 0, 6, 1))).Refusals[0].Field);
+    }
+
+    /// <summary>Crossing at 234 ends as worked above; 2 % of a normal spread lie 2.0537 standard deviations above its mean (tables of the normal distribution).</summary>
+    [Fact]
+    public void The_right_method_is_said_with_what_would_change_it()
+    {
+        MethodFigures noPolish = new("no-polish", 14, 1, 0, 0, 10, 1, 10, 0.3, 0.1), spliceOn = new("splice-on", 9, 1, 1400, 0, 8, 1, 4, 0.15, 0.05);
+        var choice = MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.75)).Choice;
+        Assert.Equal(("no-polish", 2, "splice-on", 8.0), (choice.Name, choice.WithinLimit, choice.Next, Math.Round(choice.Saves!.Value, 9)));
+        Assert.Equal([(ChangeKind.MoreEnds, 234.0, "splice-on"), (ChangeKind.TighterLimit, 0.5054, "splice-on")], choice.Changes.Select(c => (c.Kind, Math.Round(c.At, 4), c.Name)));
+        var tight = MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.3)).Choice;
+        Assert.Equal(("splice-on", 1, null, (ChangeKind.LooserLimit, "no-polish")), (tight.Name, tight.WithinLimit, tight.Next, tight.Changes.Select(c => (c.Kind, c.Name)).Single()));
+        Assert.Equal(("splice-on", 0), (MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.1)).Choice.Name, MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.1)).Choice.WithinLimit));
+        var curve = MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.75)).Curve;
+        Assert.Equal((1, 1000, 20.0, 14 + 1.4), (curve[0].Ends, curve[^1].Ends, Math.Round(curve[^1].CostPerAccepted[0], 9), Math.Round(curve[^1].CostPerAccepted[1], 9)));
+    }
+
+    /// <summary>12 counted in the van at nine, 10 loaded at ten out of 30 in the store, 5 made since: 17 and 20 are left. What was loaded before the count is in it.</summary>
+    [Fact]
+    public void Stock_is_what_was_counted_with_what_was_loaded_and_less_what_was_made()
+    {
+        var (crew, other) = (CrewId.New(), CrewId.New());
+        var item = new KitItem(KitItemKind.Connector, TerminationMethod.WedgeLocked, ConnectorForm.SC, Polish.UPC, FiberMode.Multimode);
+        Instant At(int hour) => Instant.FromUtc(2026, 11, 27, hour, 0);
+        PickState Pick(CrewId whose, double count, int hour, bool fromStore = true) => new() { Id = new(Guid.CreateVersion7()), CrewId = whose, Lines = [new(item, 10, null, count, null, null, fromStore, At(hour))] };
+        var van = new CrewState { Id = crew.As<Ids.Stream>(), Stock = [new(item, 12, At(9), default)] };
+        var store = new StoreState { Id = StoreState.Only, Stock = [new(item, 30, At(9), default)] };
+        StockLevel Level(CrewState? v, StoreState? s, params PickState[] picks) => PickLists.Levels([item], crew, v, s, picks, (_, since) => since <= At(11) ? 5 : 0).Single();
+        Assert.Equal((17.0, 20.0), (Level(van, store, Pick(crew, 10, 10)).Van!.Value, Level(van, store, Pick(crew, 10, 10)).Store!.Value));
+        Assert.Equal((7.0, 30.0), (Level(van, store, Pick(crew, 10, 8)).Van!.Value, Level(van, store, Pick(crew, 10, 8)).Store!.Value));
+        Assert.Equal((7.0, 26.0), (Level(van, store, Pick(other, 4, 10), Pick(crew, 3, 10, fromStore: false)).Van!.Value, Level(van, store, Pick(other, 4, 10), Pick(crew, 3, 10, fromStore: false)).Store!.Value));
+        Assert.Equal((null, null), (Level(null, null).Van, Level(null, null).Store));
     }
 }

@@ -1,4 +1,3 @@
-using System.Net;
 using Microsoft.Extensions.DependencyInjection;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
@@ -36,35 +35,6 @@ public sealed class TodayTests(TestHost host)
         Assert.Equal(8, today["next"]![0]!["ends"]!.GetValue<int>());
         // What is under way on the panel, in numbers that are the job's.
         Assert.Equal(12, today["jobs"]![0]!["places"]!.AsArray().Sum(p => p!["ends"]!.GetValue<int>()));
-    }
-
-    [Fact]
-    public async Task What_to_bring_follows_what_fails_at_the_bench()
-    {
-        var c = await host.NewCompany();
-        var (installer, lead) = (await c.SignIn("installer1"), await c.SignIn("lead1"));
-        async Task<System.Text.Json.Nodes.JsonNode> Kit(string more = "") => (await lead.Get($"/api/jobs/{c.JobId}/kit{more}"))["groups"]![0]!;
-        var before = await Kit();
-        Assert.Equal((12, 0), (before["ends"]!.GetValue<int>(), before["counted"]!.GetValue<int>()));
-        foreach (var end in c.Ends.Take(2))
-        {
-            var begun = c.Event(end, EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4));
-            await SliceTests.Tell(installer, [begun, c.Event(end, EventKind.AttemptClosed, new AttemptClosed(begun.Id.As<Ids.Run>(), Core.Rework.ReworkReason.CleaveAngleOrChip, true))]);
-        }
-
-        while ((await host.Services.GetRequiredService<FactBook>().Follow()).More)
-        {
-        }
-
-        var after = await Kit();
-        Assert.Equal((12, 2), (after["ends"]!.GetValue<int>(), after["counted"]!.GetValue<int>()));
-        Assert.True(after["firstPass"]!.GetValue<double>() < before["firstPass"]!.GetValue<double>());
-        Assert.True((await Kit("?confidence=0.99"))["connectors"]!.GetValue<int>() > after["ends"]!.GetValue<int>());
-        Assert.Equal((HttpStatusCode.UnprocessableEntity, "figure-range", "confidence"), await lead.Refused("GET", $"/api/jobs/{c.JobId}/kit?confidence=1"));
-        // The calculator comes to the same from the same figures.
-        var asked = await (await lead.Post("/api/calc/kit", new { ends = 24, firstPass = 0.9, packs = new[] { 25 } })).Content.ReadAsStringAsync();
-        Assert.Equal(2, System.Text.Json.Nodes.JsonNode.Parse(asked)!["packs"]![0]!["count"]!.GetValue<int>());
-        Assert.Equal((HttpStatusCode.UnprocessableEntity, "figure-range", "rungs[0].tries"), await lead.Refused("POST", "/api/calc/kit", new { ends = 24, firstPass = 0.9, rungs = new[] { new { success = 0.5, tries = 0 } } }));
     }
 
     [Fact]

@@ -99,11 +99,13 @@ public class TwoCompaniesTests
             Of(StreamKind.Tool, StreamEventKind.ToolAdded, new ToolAdded(c.Crews[0], ToolKind.Cleaver, "Cleaver")), Of(StreamKind.Lot, StreamEventKind.LotOpened, new LotOpened(c.Crews[0], "Adhesive", "A-1")),
             Of(StreamKind.Instrument, StreamEventKind.InstrumentAdded, new InstrumentAdded(c.Crews[0], InstrumentKind.PowerMeter, "Meter", null, 0.1)),
             Of(StreamKind.Batch, StreamEventKind.ContainerCounted, new ContainerCounted(3, 1), batch.As<Ids.Stream>()), Of(StreamKind.Job, StreamEventKind.Delayed, new Delayed(DelayReason.Other, 30, null, "rain"), c.JobId.As<Ids.Stream>()),
+            Of(StreamKind.Pick, StreamEventKind.PickMade, new PickMade(c.Crews[0], [c.JobId], 0.95, [new(KitApiTests.Wedge, 12, c.SpaceId)])),
+            Of(StreamKind.Store, StreamEventKind.StoreCounted, new StoreCounted(KitApiTests.Wedge, 40), StoreState.Only), Of(StreamKind.Crew, StreamEventKind.StockCounted, new StockCounted(KitApiTests.Wedge, 4), c.Crews[0].As<Ids.Stream>()),
             Of(StreamKind.Job, StreamEventKind.Blocked, new Blocked(BlockReason.NoAccess, null, "the keeper has the key"), c.JobId.As<Ids.Stream>()),
         })).EnsureSuccessStatusCode();
         // What nobody planned waits in quarantine.
         await installer.Post("/api/ledger", new[] { c.Event(EndId.New(), EventKind.Noted, new Noted("of no end")) });
-        foreach (var operation in new[] { "POST /api/jobs/{jobId}/modules", "POST /api/jobs/{jobId}/cords", "POST /api/jobs/{jobId}/chains", "POST /api/jobs/{jobId}/assignments", "POST /api/procedures/copies", "PUT /api/schools/{optionId}", "POST /api/tokens" })
+        foreach (var operation in new[] { "POST /api/jobs/{jobId}/modules", "POST /api/jobs/{jobId}/cords", "POST /api/jobs/{jobId}/chains", "POST /api/jobs/{jobId}/assignments", "POST /api/procedures/copies", "PUT /api/schools/{optionId}", "POST /api/tokens", "PUT /api/company/figures" })
         {
             (await office.Send(operation.Split(' ')[0], AccessTests.Filled(operation.Split(' ')[1], c), AccessTests.Body(operation, c))).EnsureSuccessStatusCode();
         }

@@ -27,9 +27,9 @@ public static class AdhesivePlan
     /// <exception cref="RefusedException">Such a question cannot be, or the pot life ends before one connector is filled.</exception>
     public static AdhesiveSchedule Of(AdhesiveAsk ask)
     {
-        new Figures().Within("connectors", ask.Connectors, 1, MostConnectors).Within("injectMl", ask.InjectMl, 0, 1000).Within("deadMl", ask.DeadMl, 0, 1000)
-            .Within("injectMin", ask.InjectMin, 0, 1440, above: true).Within("potLifeMin", ask.PotLifeMin, 0, 14_400, above: true).Within("ovenSlots", ask.OvenSlots, 1, 1000)
-            .Within("cureMin", ask.CureMin, 0, 14_400).Within("warmUpMin", ask.WarmUpMin, 0, 1440).ThrowIfBad();
+        var figures = new Figures().Within("connectors", ask.Connectors, 1, MostConnectors);
+        Check(figures, ask, "");
+        figures.ThrowIfBad();
         var filled = (int)Math.Floor((ask.PotLifeMin / ask.InjectMin) + 1e-9);
         new Figures().Require(filled >= 1, Refusal.Of("pot-life-short", "potLifeMin", ("injectMin", ask.InjectMin))).ThrowIfBad();
 
@@ -62,4 +62,9 @@ public static class AdhesivePlan
 
         return new(mixes, mixes.Count * ask.DeadMl, oven);
     }
+
+    internal static void Check(Figures figures, AdhesiveAsk ask, string at) =>
+        figures.Within($"{at}injectMl", ask.InjectMl, 0, 1000).Within($"{at}deadMl", ask.DeadMl, 0, 1000)
+            .Within($"{at}injectMin", ask.InjectMin, 0, 1440, above: true).Within($"{at}potLifeMin", ask.PotLifeMin, 0, 14_400, above: true).Within($"{at}ovenSlots", ask.OvenSlots, 1, 1000)
+            .Within($"{at}cureMin", ask.CureMin, 0, 14_400).Within($"{at}warmUpMin", ask.WarmUpMin, 0, 1440);
 }

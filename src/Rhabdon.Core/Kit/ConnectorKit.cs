@@ -35,29 +35,13 @@ public static class ConnectorKit
 
         model.Check(figures);
         figures.ThrowIfBad();
-        var connectors = Enough(model.Connectors(ask.Ends), ask.Confidence);
+        var connectors = Tally.Of(model.Connectors(ask.Ends)).Enough(ask.Confidence);
         var (packs, left) = Packed(connectors, sizes);
         return new(connectors, packs, left, model.ExpectedAttempts, model.ExpectedReworkMinutes, model.SlackMm(ask.Confidence));
     }
 
-    /// <summary>The fewest that are enough with this confidence.</summary>
-    private static int Enough(double[] chances, double confidence)
-    {
-        var sum = 0.0;
-        for (var n = 0; n < chances.Length; n++)
-        {
-            sum += chances[n];
-            if (sum >= confidence - 1e-12)
-            {
-                return n;
-            }
-        }
-
-        return chances.Length;
-    }
-
     /// <summary>Packs that hold a number of connectors: the fewest left over, then the fewest packs.</summary>
-    private static (IReadOnlyList<PackCount> Packs, int Left) Packed(int connectors, IReadOnlyList<int> sizes)
+    internal static (IReadOnlyList<PackCount> Packs, int Left) Packed(int connectors, IReadOnlyList<int> sizes)
     {
         if (sizes.Count == 0)
         {

@@ -17,7 +17,7 @@ public sealed record Chance(double Good, double Bad)
 }
 
 /// <summary>Connectors of one kind that came to an end: accepted without once going back, or not.</summary>
-public sealed record Counted(long Good, long Bad);
+public sealed record GoodAndBad(long Good, long Bad);
 
 /// <summary>
 /// What is taken for so before anything was counted (assumptions of ours), and what a company's own ledger makes of it. A person's own count weighs against the
@@ -42,7 +42,7 @@ public static class Experience
     public static Chance Rung { get; } = Of(AssumedWeight / 2, RungMean);
 
     /// <summary>A person's own, drawn towards the company's.</summary>
-    public static Chance OfPerson(Chance company, Counted own) => Of(CompanyWeight, company.Mean).And(own.Good, own.Bad);
+    public static Chance OfPerson(Chance company, GoodAndBad own) => Of(CompanyWeight, company.Mean).And(own.Good, own.Bad);
 
     /// <summary>
     /// A procedure's ladder with these chances. The ladder that a connector is judged by stands for all of them: the one that takes connectors, else the longest. Its

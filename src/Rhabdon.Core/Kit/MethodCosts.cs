@@ -26,11 +26,31 @@ public sealed record MethodCost(string Name, double CostPerAccepted, double Hour
 /// <param name="B">and the one that is no dearer from so many on.</param>
 public sealed record BreakEven(string A, string B, int Ends);
 
-public sealed record Comparison(IReadOnlyList<MethodCost> Methods, IReadOnlyList<BreakEven> BreakEven);
+public enum ChangeKind
+{
+    MoreEnds, FewerEnds, TighterLimit, LooserLimit,
+}
+
+/// <param name="At">Ends, or decibels: from there on</param>
+/// <param name="Name">this one is right.</param>
+public sealed record ChoiceChange(ChangeKind Kind, double At, string Name);
+
+/// <summary>Which method is right, why, and what would change that.</summary>
+/// <param name="WithinLimit">How many methods keep the limit with all but <see cref="MethodCosts.ShareAllowed"/> of their pairs; with none, the one that keeps it most often is right.</param>
+/// <param name="Saves">Of an accepted connector, against the next within the limit; null where there is none.</param>
+public sealed record MethodChoice(string Name, int WithinLimit, double? Saves, string? Next, IReadOnlyList<ChoiceChange> Changes);
+
+/// <param name="CostPerAccepted">By method, in the order of the question.</param>
+public sealed record CostPoint(int Ends, IReadOnlyList<double> CostPerAccepted);
+
+public sealed record Comparison(IReadOnlyList<MethodCost> Methods, IReadOnlyList<BreakEven> BreakEven, MethodChoice Choice, IReadOnlyList<CostPoint> Curve);
 
 /// <summary>Which method is cheaper, for how many ends, and how many of its pairs would be over the limit.</summary>
 public static class MethodCosts
 {
+    /// <summary>Of a method's pairs, that may lie over the limit before another is taken (ours).</summary>
+    public const double ShareAllowed = 0.02;
+
     private const int MostMethods = 12, MostEnds = 100_000;
 
     /// <exception cref="RefusedException">Such a question cannot be; each figure by its field.</exception>
@@ -50,7 +70,59 @@ public static class MethodCosts
         figures.ThrowIfBad();
         return new(
             [.. ask.Methods.Select(m => new MethodCost(m.Name, Cost(m, ask.Ends, ask.WagePerHour) / ask.Ends, ask.Ends * Hours(m), Over(m, ask.LimitDb)))],
-            [.. from a in ask.Methods from b in ask.Methods where a != b select Crossing(a, b, ask.WagePerHour) into c where c is not null select c]);
+            [.. from a in ask.Methods from b in ask.Methods where a != b select Crossing(a, b, ask.WagePerHour) into c where c is not null select c],
+            Choose(ask), [.. Counts(ask.Ends).Select(n => new CostPoint(n, [.. ask.Methods.Select(m => Cost(m, n, ask.WagePerHour) / n)]))]);
+    }
+
+    private static MethodChoice Choose(CompareAsk ask)
+    {
+        var right = Right(ask, ask.Ends, ask.LimitDb);
+        var within = ask.Methods.Where(m => Keeps(m, ask.LimitDb)).ToList();
+        var next = within.Where(m => m != right).MinBy(m => Cost(m, ask.Ends, ask.WagePerHour));
+        var changes = new List<ChoiceChange?> { Ends(1), Ends(-1), Limit(ChangeKind.TighterLimit), Limit(ChangeKind.LooserLimit) };
+        return new(right.Name, within.Count, next is null ? null : (Cost(next, ask.Ends, ask.WagePerHour) - Cost(right, ask.Ends, ask.WagePerHour)) / ask.Ends, next?.Name, [.. changes.OfType<ChoiceChange>()]);
+
+        ChoiceChange? Ends(int step)
+        {
+            for (var n = ask.Ends + step; n is >= 1 and <= MostEnds; n += step)
+            {
+                if (Right(ask, n, ask.LimitDb) is var m && m != right)
+                {
+                    return new(step > 0 ? ChangeKind.MoreEnds : ChangeKind.FewerEnds, n, m.Name);
+                }
+
+                Effort.Spend(ask.Methods.Count);
+            }
+
+            return null;
+        }
+
+        // Only where a method begins to keep the limit, or no longer does, can another be right.
+        ChoiceChange? Limit(ChangeKind kind)
+        {
+            var tighter = kind == ChangeKind.TighterLimit;
+            var edges = ask.Methods.Select(m => m.LossMeanDb + (Normal.InvCDF(0, 1, 1 - ShareAllowed) * m.LossSdDb)).Where(e => tighter ? e <= ask.LimitDb : e > ask.LimitDb);
+            return (tighter ? edges.OrderDescending() : edges.Order()).Select(e => (At: e, Then: Right(ask, ask.Ends, tighter ? e - 1e-6 : e + 1e-6)))
+                .Where(x => x.Then != right).Select(x => new ChoiceChange(kind, x.At, x.Then.Name)).FirstOrDefault();
+        }
+    }
+
+    private static bool Keeps(MethodFigures m, double limitDb) => Over(m, limitDb) <= ShareAllowed;
+
+    /// <summary>The cheapest that keeps the limit; where none does, the one that keeps it most often.</summary>
+    private static MethodFigures Right(CompareAsk ask, int ends, double limitDb) =>
+        ask.Methods.Where(m => Keeps(m, limitDb)).MinBy(m => Cost(m, ends, ask.WagePerHour)) ?? ask.Methods.MinBy(m => Over(m, limitDb))!;
+
+    /// <summary>Counts to draw: each about a fifth more than the one before, to ten times as many as are asked for.</summary>
+    private static IEnumerable<int> Counts(int ends)
+    {
+        var most = Math.Min(MostEnds, Math.Max(100, ends * 10));
+        for (var n = 1.0; n < most; n = Math.Max(n + 1, n * 1.2))
+        {
+            yield return (int)n;
+        }
+
+        yield return most;
     }
 
     private static double Hours(MethodFigures m) => (m.Minutes + (((1 / m.FirstPass) - 1) * m.ReworkMinutes)) / 60;

@@ -123,7 +123,7 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             await plan.Add(company, jobId, s);
         }
 
-        var panels = j.Panels.ToDictionary(p => $"{p.Space}-{p.Code}", p => new Panel(new(newId()), spaces[p.Space].SpaceId, p.Code, p.Ports, p.Form, p.Angled, 1));
+        var panels = j.Panels.ToDictionary(p => $"{p.Space}-{p.Code}", p => new Panel(new(newId()), spaces[p.Space].SpaceId, p.Code, p.Ports, p.Form, p.Angled, p.ReachMm, p.LoopTurns, 1));
         foreach (var p in panels.Values)
         {
             await plan.Add(company, jobId, p);

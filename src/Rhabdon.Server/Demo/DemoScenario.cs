@@ -43,7 +43,7 @@ public sealed record DemoJob(
 
 public sealed record DemoSpace(string Code, string Name);
 
-public sealed record DemoPanel(string Code, string Space, int Ports, ConnectorForm Form, bool Angled);
+public sealed record DemoPanel(string Code, string Space, int Ports, ConnectorForm Form, bool Angled, double ReachMm = 0, int LoopTurns = 0);
 
 public sealed record DemoCable(string Code, FiberClass FiberClass, CableConstruction Construction, int StrandCount, double LengthM, double SlackAMm, double SlackBMm, int UnitSize = Strands.PerUnit,
     double? DiameterMm = null, double? OrderedLengthMm = null, double? OrderedToleranceMm = null);

@@ -15,10 +15,12 @@ public sealed record NewSpace(string Code, string Name) : ISpaceFields;
 /// <param name="Version">Of the space as you saw it.</param>
 public sealed record SpaceChange(string Code, string Name, int Version) : ISpaceFields;
 
-public sealed record NewPanel(SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled) : IPanelFields;
+/// <param name="ReachMm">From the panel to the bench, 0 to 100,000.</param>
+/// <param name="LoopTurns">Of the service loop that has to remain, 0 to 20.</param>
+public sealed record NewPanel(SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, double? ReachMm = null, int? LoopTurns = null) : IPanelFields;
 
 /// <param name="Version">Of the panel as you saw it.</param>
-public sealed record PanelChange(SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, int Version) : IPanelFields;
+public sealed record PanelChange(SpaceId SpaceId, string Code, int Ports, ConnectorForm AdapterForm, bool Angled, int Version, double? ReachMm = null, int? LoopTurns = null) : IPanelFields;
 
 /// <param name="LengthM">May be left out for a jumper, which is as long as it is ordered.</param>
 /// <param name="UnitSize">Strands that share one unit: 4, 6, 8, 12 or 24.</param>
@@ -162,7 +164,7 @@ public static class PlanEndpoints
     private static async Task<Made> AddPanel(JobId jobId, NewPanel r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)
     {
         var at = await Planned(jobId, user, jobs, plan, cancel);
-        var panel = Panel(at, PanelId.New(), new(r.SpaceId, r.Code, r.Ports, r.AdapterForm, r.Angled, 1));
+        var panel = Panel(at, PanelId.New(), new(r.SpaceId, r.Code, r.Ports, r.AdapterForm, r.Angled, 1, r.ReachMm, r.LoopTurns));
         await plan.Add(user.Scope().CompanyId, jobId, panel, cancel);
         return new(panel.PanelId.Value);
     }
@@ -180,7 +182,8 @@ public static class PlanEndpoints
     private static Panel Panel(Layout at, PanelId id, PanelChange r)
     {
         new Input().Require(at.Spaces.Any(s => s.SpaceId == r.SpaceId), Refusal.Of("space-unknown", "spaceId")).ThrowIfBad();
-        return new(id, r.SpaceId, r.Code.Trim(), r.Ports, r.AdapterForm, r.Angled, r.Version);
+        var was = at.Panels.FirstOrDefault(p => p.PanelId == id);
+        return new(id, r.SpaceId, r.Code.Trim(), r.Ports, r.AdapterForm, r.Angled, r.ReachMm ?? was?.ReachMm ?? 0, r.LoopTurns ?? was?.LoopTurns ?? 0, r.Version);
     }
 
     private static async Task<Made> AddCable(JobId jobId, NewCable r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, CancellationToken cancel)

@@ -66,6 +66,10 @@ public interface IPanelFields
     ConnectorForm AdapterForm { get; }
 
     bool Angled { get; }
+
+    double? ReachMm { get; }
+
+    int? LoopTurns { get; }
 }
 
 internal abstract class PanelShape<T> : AbstractValidator<T> where T : IPanelFields
@@ -74,6 +78,8 @@ internal abstract class PanelShape<T> : AbstractValidator<T> where T : IPanelFie
     {
         RuleFor(r => r.Code).OneLine(12);
         RuleFor(r => r.Ports).InclusiveBetween(1, Plans.MaxPorts).Refuse("out-of-range", ("most", Plans.MaxPorts));
+        RuleFor(r => r.ReachMm).Must(mm => mm is null or (>= 0 and <= 100_000)).Refuse("figure-range", ("least", 0), ("most", 100_000));
+        RuleFor(r => r.LoopTurns).Must(n => n is null or (>= 0 and <= 20)).Refuse("figure-range", ("least", 0), ("most", 20));
         RuleFor(r => r.Angled).Must((r, angled) => !angled || r.AdapterForm != ConnectorForm.ST).Refuse("st-is-not-angled");
     }
 }

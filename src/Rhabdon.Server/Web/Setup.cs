@@ -148,6 +148,8 @@ public static class Setup
         api.MapRecords();
         api.MapToday();
         api.MapJobKit();
+        api.MapFigures();
+        api.MapPicks();
         api.MapFacts();
         api.MapFallback((HttpContext _) => { throw new ApiException(404, Refusal.Of("not-found", "path")); }).AllowAnonymous();
         Pages.Map(app);

@@ -3957,8 +3957,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What to bring for the ends of a job that are not accepted yet: connectors that are enough with a confidence (0.5 to 0.999), parts, minutes of rework; and the ends that may run out of slack before they are accepted.
-         * @description First-pass chances begin as assumptions and follow the company's own ledger: of its last 1000 connectors by the method. Millimetres, minutes, chances 0 to 1.
+         * What to bring for the ends of a job that are not accepted yet: connectors and packs that are enough with a confidence, supplies, minutes of rework; and the ends that may run out of slack, with what makes it less likely.
+         * @description confidence: 0.5 to 0.999 for all connectors together; left out, it follows from what a trip and a leftover cost your company, else 0.95. First-pass chances begin as assumptions and follow the company's own ledger: of its last 1000 connectors by the method. Millimetres, minutes, chances 0 to 1.
          */
         get: {
             parameters: {
@@ -3980,6 +3980,317 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["JobKitAnswer"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same for several jobs together, at most 20: jobId once for each. */
+        get: {
+            parameters: {
+                query: {
+                    jobId: string[];
+                    confidence?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobKitAnswer"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every procedure that fits the ends that are not accepted yet: what an accepted connector costs, the hours, the share of pairs over the limit, the slack risk, break-even counts, which is right and what would change that.
+         * @description ends: another count than the plan's, 1 to 100,000. limitDb: of a mated pair, else the job's limits'. Names in the question and the answer are ids of procedures; `ask` is what POST /api/calc/compare takes. Any one currency, minutes, dB.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    ends?: number;
+                    limitDb?: number;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MethodsAnswer"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/company/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Prices, packs, times and adhesive as your company has them; version 0: nobody has set any, and what is usual holds, all of it assumptions. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FiguresAnswer"];
+                    };
+                };
+            };
+        };
+        /**
+         * Set your company's prices, packs, times and adhesive. Where they have changed since the version that you saw, nothing is done: 409, with what is there now beside your change.
+         * @description Prices in any one currency, minutes, millilitres, decibels, shares 0 to 1.
+         */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FiguresChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FiguresAnswer"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists of what your crew is to load; closed ones, too, with all=true. The office sees every crew's. What is loaded is sent to /ledger. */
+        get: {
+            parameters: {
+                query?: {
+                    all?: boolean;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PickState"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/picks/{pickId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A list of what to load, with what van and store have of it. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    pickId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PickAnswer"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What lies in a crew's van and in the company's store: as it was counted last, with what was loaded and without what was made since. Counts are sent to /ledger: stock-counted of a crew, store-counted of the store.
+         * @description crewId: the office may ask of any crew; others of their own.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    crewId?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StockLevel"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every connector that a lot (its number as printed) or a tool touched, newest first, at most 5000. */
+        get: {
+            parameters: {
+                query?: {
+                    lot?: string;
+                    toolId?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RecallAnswer"];
                     };
                 };
             };
@@ -5411,6 +5722,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/hot-melt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hot-melt connectors by places in the oven and cooling stands: when each goes in, what binds, and when the last is cold. Minutes from switching the oven on. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MeltAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MeltSchedule"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/polarity": {
         parameters: {
             query?: never;
@@ -6116,6 +6467,22 @@ export interface components {
             /** Format: int64 */
             recoveryLeft: number;
         };
+        CompanyFigures: {
+            currency: string;
+            /** Format: double */
+            wagePerHour: number;
+            /** Format: double */
+            tripCost: null | number;
+            /** Format: double */
+            holdShare: number;
+            /** Format: double */
+            riskShown: number;
+            methods: components["schemas"]["MethodPrice"][];
+            packs: components["schemas"]["ConnectorPack"][];
+            supplies: components["schemas"]["SupplyFigure"][];
+            mixes: components["schemas"]["MixFigures"][];
+            melt: components["schemas"]["MeltFigures"];
+        };
         CompareAsk: {
             /** Format: int32 */
             ends: number;
@@ -6128,6 +6495,8 @@ export interface components {
         Comparison: {
             methods: components["schemas"]["MethodCost"][];
             breakEven: components["schemas"]["BreakEven"][];
+            choice: components["schemas"]["MethodChoice"];
+            curve: components["schemas"]["CostPoint"][];
         };
         CompatibilityAnswer: {
             fits: boolean;
@@ -6147,6 +6516,16 @@ export interface components {
         };
         /** @enum {unknown} */
         ConnectorForm: "SC" | "LC" | "ST" | "FC" | "MPO" | "hardened-drop";
+        ConnectorPack: {
+            name: string;
+            method: components["schemas"]["TerminationMethod"];
+            /** Format: int32 */
+            size: number;
+            /** Format: double */
+            price: number;
+            constructions: components["schemas"]["CableConstruction"][];
+            holds: components["schemas"]["PackedPart"][];
+        };
         ConnectorSpec: {
             form: components["schemas"]["ConnectorForm"];
             polish: components["schemas"]["Polish"];
@@ -6212,6 +6591,11 @@ export interface components {
             lengthM: number;
             /** Format: int32 */
             version?: null | number;
+        };
+        CostPoint: {
+            /** Format: int32 */
+            ends: number;
+            costPerAccepted: number[];
         };
         Crew: {
             /** Format: uuid */
@@ -6623,6 +7007,17 @@ export interface components {
         };
         /** @enum {unknown} */
         FiberMode: "multimode" | "single-mode";
+        FiguresAnswer: {
+            /** Format: int32 */
+            version: number;
+            figures: components["schemas"]["CompanyFigures"];
+            usual: components["schemas"]["CompanyFigures"];
+        };
+        FiguresChange: {
+            /** Format: int32 */
+            version: number;
+            figures: components["schemas"]["CompanyFigures"];
+        };
         Finding: {
             zone: components["schemas"]["Zone"];
             kind: components["schemas"]["FindingKind"];
@@ -6730,6 +7125,15 @@ export interface components {
             ends: components["schemas"]["EndState"][];
             streams: components["schemas"]["StreamState"][];
         };
+        ItemCount: {
+            item: components["schemas"]["KitItem"];
+            /** Format: double */
+            count: number;
+            /** Format: date-time */
+            at: string;
+            /** Format: uuid */
+            by: string;
+        };
         Job: {
             /** Format: uuid */
             jobId: string;
@@ -6795,10 +7199,18 @@ export interface components {
         JobKitAnswer: {
             /** Format: double */
             confidence: number;
+            fromCost: boolean;
             groups: components["schemas"]["KitGroup"][];
+            connectors: components["schemas"]["KitConnector"][];
+            supplies: components["schemas"]["SupplyNeed"][];
+            /** Format: double */
+            cost: number;
+            currency: string;
             risks: components["schemas"]["RiskyEnd"][];
             /** Format: int32 */
             moreRisks: number;
+            ribbons: components["schemas"]["RibbonWarning"][];
+            pick: components["schemas"]["PickLine"][];
         };
         JobLoom: {
             ends: components["schemas"]["LoomEnd"][];
@@ -6892,6 +7304,25 @@ export interface components {
             confidence: number;
             packs?: null | number[];
         };
+        KitConnector: {
+            method: components["schemas"]["TerminationMethod"];
+            form: components["schemas"]["ConnectorForm"];
+            polish: components["schemas"]["Polish"];
+            mode: components["schemas"]["FiberMode"];
+            constructions: components["schemas"]["CableConstruction"][];
+            /** Format: int32 */
+            ends: number;
+            /** Format: int32 */
+            connectors: number;
+            /** Format: double */
+            confidence: number;
+            packs: components["schemas"]["KitPack"][];
+            /** Format: int32 */
+            left: number;
+            setAside: components["schemas"]["SetAside"][];
+            /** Format: double */
+            cost: number;
+        };
         KitGroup: {
             procedureId: string;
             /** Format: int32 */
@@ -6916,7 +7347,21 @@ export interface components {
             /** Format: double */
             reworkMinutes: number;
             parts: components["schemas"]["PartNeed"][];
+            ask: components["schemas"]["KitAsk"];
         };
+        KitItem: {
+            kind: components["schemas"]["KitItemKind"];
+            method?: null | components["schemas"]["TerminationMethod"];
+            form?: null | components["schemas"]["ConnectorForm"];
+            polish?: null | components["schemas"]["Polish"];
+            mode?: null | components["schemas"]["FiberMode"];
+            part?: null | string;
+            construction?: null | components["schemas"]["CableConstruction"];
+            supply?: null | components["schemas"]["SupplyKind"];
+            detail?: null | string;
+        };
+        /** @enum {unknown} */
+        KitItemKind: "connector" | "part" | "supply";
         KitNeed: {
             /** Format: int32 */
             connectors: number;
@@ -6929,6 +7374,13 @@ export interface components {
             expectedReworkMinutes: number;
             /** Format: double */
             slackMm: number;
+        };
+        KitPack: {
+            name: string;
+            /** Format: int32 */
+            size: number;
+            /** Format: int32 */
+            count: number;
         };
         KitWord: {
             /** Format: uuid */
@@ -7275,6 +7727,41 @@ export interface components {
              */
             sigmaDb: number;
         };
+        MeltAsk: {
+            /** Format: int32 */
+            connectors: number;
+            figures: components["schemas"]["MeltFigures"];
+        };
+        /** @enum {unknown} */
+        MeltBound: "hands" | "oven" | "stands";
+        MeltFigures: {
+            /** Format: int32 */
+            ovenSlots: number;
+            /** Format: double */
+            heatMin: number;
+            /** Format: double */
+            warmUpMin: number;
+            /** Format: int32 */
+            coolingStands: number;
+            /** Format: double */
+            coolMin: number;
+            /** Format: double */
+            insertMin: number;
+        };
+        MeltLoad: {
+            /** Format: double */
+            startMin: number;
+            /** Format: int32 */
+            connectors: number;
+        };
+        MeltSchedule: {
+            loads: components["schemas"]["MeltLoad"][];
+            /** Format: double */
+            everyMin: number;
+            bound: components["schemas"]["MeltBound"];
+            /** Format: double */
+            finishMin: number;
+        };
         MethodChoice: {
             method: components["schemas"]["TerminationMethod"];
             hasStub: boolean;
@@ -7310,6 +7797,60 @@ export interface components {
             /** Format: double */
             lossSdDb: number;
         };
+        MethodGroup: {
+            form: components["schemas"]["ConnectorForm"];
+            polish: components["schemas"]["Polish"];
+            mode: components["schemas"]["FiberMode"];
+            fiberClass: components["schemas"]["FiberClass"];
+            construction: components["schemas"]["CableConstruction"];
+            /** Format: int32 */
+            ends: number;
+            planned: string[];
+            options: components["schemas"]["MethodOption"][];
+            ask: components["schemas"]["CompareAsk"];
+            answer: components["schemas"]["Comparison"];
+        };
+        MethodOption: {
+            procedureId: string;
+            /** Format: int32 */
+            version: number;
+            method: components["schemas"]["TerminationMethod"];
+            /** Format: double */
+            firstPass: number;
+            /** Format: int64 */
+            counted: number;
+            /** Format: int32 */
+            lossCounted: number;
+            /** Format: double */
+            worstSlackRisk: number;
+            /** Format: int32 */
+            endsAtRisk: number;
+        };
+        MethodPrice: {
+            method: components["schemas"]["TerminationMethod"];
+            /** Format: double */
+            connectorPrice: number;
+            /** Format: double */
+            toolPrice: number;
+            /** Format: double */
+            toolLifeEnds: number;
+            toolOwned: boolean;
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            lossMeanDb: number;
+            /** Format: double */
+            lossSdDb: number;
+        };
+        MethodsAnswer: {
+            groups: components["schemas"]["MethodGroup"][];
+            titles: {
+                [key: string]: string;
+            };
+            currency: string;
+            /** Format: double */
+            riskShown: number;
+        };
         Mix: {
             /** Format: double */
             startMin: number;
@@ -7317,6 +7858,25 @@ export interface components {
             connectors: number;
             /** Format: double */
             ml: number;
+        };
+        MixFigures: {
+            method: components["schemas"]["TerminationMethod"];
+            /** Format: double */
+            injectMl: number;
+            /** Format: double */
+            deadMl: number;
+            /** Format: double */
+            injectMin: number;
+            /** Format: double */
+            potLifeMin: number;
+            /** Format: int32 */
+            ovenSlots: number;
+            /** Format: double */
+            cureMin: number;
+            /** Format: double */
+            warmUpMin: number;
+            /** Format: double */
+            packetMl: number;
         };
         MixUpAnswer: {
             looksLikeCoreMix: boolean;
@@ -7437,6 +7997,10 @@ export interface components {
             ports: number;
             adapterForm: components["schemas"]["ConnectorForm"];
             angled: boolean;
+            /** Format: double */
+            reachMm?: null | number;
+            /** Format: int32 */
+            loopTurns?: null | number;
         };
         NewPassword: {
             password: string;
@@ -7604,6 +8168,10 @@ export interface components {
             /** Format: int32 */
             count: number;
         };
+        PackedPart: {
+            part: string;
+            constructions?: null | components["schemas"]["CableConstruction"][];
+        };
         PairedEvent: {
             mean: components["schemas"]["TraceEvent"];
             /** Format: double */
@@ -7621,6 +8189,10 @@ export interface components {
             ports: number;
             adapterForm: components["schemas"]["ConnectorForm"];
             angled: boolean;
+            /** Format: double */
+            reachMm: number;
+            /** Format: int32 */
+            loopTurns: number;
             /** Format: int32 */
             version: number;
         };
@@ -7650,6 +8222,10 @@ export interface components {
             angled: boolean;
             /** Format: int32 */
             version: number;
+            /** Format: double */
+            reachMm?: null | number;
+            /** Format: int32 */
+            loopTurns?: null | number;
         };
         PanelSpec: {
             adapterForm: components["schemas"]["ConnectorForm"];
@@ -7686,8 +8262,10 @@ export interface components {
         };
         PartNeed: {
             part: string;
+            name: string;
             /** Format: int32 */
             count: number;
+            inPack: boolean;
         };
         Person: {
             /** Format: uuid */
@@ -7717,6 +8295,61 @@ export interface components {
         PhotoKept: {
             /** Format: uuid */
             pictureId: string;
+        };
+        PickAnswer: {
+            pick: components["schemas"]["PickState"];
+            crewName: string;
+            customers: string[];
+            spaces: {
+                [key: string]: string;
+            };
+            stock: components["schemas"]["StockLevel"][];
+        };
+        PickLine: {
+            item: components["schemas"]["KitItem"];
+            /** Format: double */
+            needed: number;
+            /** Format: uuid */
+            spaceId?: null | string;
+        };
+        PickState: {
+            /** Format: uuid */
+            crewId: string;
+            jobIds?: string[];
+            /** Format: double */
+            confidence?: number;
+            /** Format: date-time */
+            madeAt?: string;
+            /** Format: uuid */
+            madeBy?: string;
+            lines?: components["schemas"]["PickedLine"][];
+            /** Format: date-time */
+            closedAt?: null | string;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt?: null | string;
+        };
+        PickedLine: {
+            item: components["schemas"]["KitItem"];
+            /** Format: double */
+            needed: number;
+            /** Format: uuid */
+            spaceId: null | string;
+            /**
+             * Format: double
+             * @default 0
+             */
+            loaded: number;
+            lotNumber?: null | string;
+            /** Format: date */
+            useBy?: null | string;
+            /** @default false */
+            fromStore: boolean;
+            /** Format: date-time */
+            loadedAt?: null | string;
+            /** Format: uuid */
+            loadedBy?: null | string;
         };
         PictureTaken: {
             /** Format: uuid */
@@ -8030,6 +8663,10 @@ export interface components {
             /** Format: uuid */
             instrumentId?: null | string;
         };
+        RecallAnswer: {
+            ends: components["schemas"]["Touched"][];
+            more: boolean;
+        };
         RecordEntry: {
             /** Format: uuid */
             eventId: string;
@@ -8131,6 +8768,25 @@ export interface components {
         ReworkKind: "clean" | "back" | "cut-off";
         /** @enum {unknown} */
         ReworkReason: "contamination" | "scratched" | "core-chipped-or-cracked" | "edge-chip" | "undercut-or-over-polished" | "adhesive-on-ferrule" | "fiber-broken-in-ferrule" | "fiber-broke-in-stripping" | "cleave-angle-or-chip" | "cleave-length" | "not-seated-or-gap" | "reseated-after-contact" | "wrong-fiber-class" | "wrong-polish-or-form" | "boot-or-sleeve-forgotten" | "parts-threaded-in-wrong-order" | "adhesive-set-early" | "adhesive-not-set" | "splice-defect" | "sleeve-defect" | "crimp-defect-or-strain-relief" | "bend-or-pinch" | "polarity-or-port-swapped" | "damaged-after-acceptance" | "bad-reference" | "other" | null;
+        /** @enum {unknown} */
+        RibbonFault: "slack-short" | "too-thick" | "too-many-ribbons";
+        RibbonWarning: {
+            /** Format: uuid */
+            cableId: string;
+            code: string;
+            side: components["schemas"]["CableSide"];
+            faults: components["schemas"]["RibbonFault"][];
+        };
+        /** @enum {unknown} */
+        RiskAct: "other-method" | "splice-on" | "best-hand";
+        RiskStep: {
+            act: components["schemas"]["RiskAct"];
+            /** Format: double */
+            risk: number;
+            procedureId: null | string;
+            title: null | string;
+            personName: null | string;
+        };
         RiskyEnd: {
             /** Format: uuid */
             endId: string;
@@ -8138,7 +8794,10 @@ export interface components {
             /** Format: double */
             slackLeftMm: number;
             /** Format: double */
+            spareMm: number;
+            /** Format: double */
             risk: number;
+            advice: components["schemas"]["RiskStep"][];
         };
         /** @enum {unknown} */
         Role: "installer" | "lead" | "office" | "viewer";
@@ -8355,6 +9014,12 @@ export interface components {
             person: null | components["schemas"]["Person"];
             /** @default false */
             codeNeeded: boolean;
+        };
+        SetAside: {
+            part: string;
+            construction: components["schemas"]["CableConstruction"];
+            /** Format: int32 */
+            count: number;
         };
         SetupRequest: {
             companyName: string;
@@ -8688,6 +9353,13 @@ export interface components {
             unattended: boolean;
             basis?: null | components["schemas"]["Basis"];
         };
+        StockLevel: {
+            item: components["schemas"]["KitItem"];
+            /** Format: double */
+            van: null | number;
+            /** Format: double */
+            store: null | number;
+        };
         StorageView: {
             /** Format: int64 */
             usedBytes: number;
@@ -8723,7 +9395,7 @@ export interface components {
             stepId: string;
             input: string;
         };
-        StreamState: components["schemas"]["StreamStateBatchState"] | components["schemas"]["StreamStateJobState"] | components["schemas"]["StreamStateCrewState"] | components["schemas"]["StreamStateToolState"] | components["schemas"]["StreamStateLotState"] | components["schemas"]["StreamStateInstrumentState"];
+        StreamState: components["schemas"]["StreamStateBatchState"] | components["schemas"]["StreamStateJobState"] | components["schemas"]["StreamStateCrewState"] | components["schemas"]["StreamStateToolState"] | components["schemas"]["StreamStateLotState"] | components["schemas"]["StreamStateInstrumentState"] | components["schemas"]["StreamStatePickState"] | components["schemas"]["StreamStateStoreState"];
         StreamStateBatchState: {
             /** @enum {string} */
             of: "batch";
@@ -8741,6 +9413,7 @@ export interface components {
             /** @enum {string} */
             of: "crew";
             kit: components["schemas"]["KitWord"][];
+            stock: components["schemas"]["ItemCount"][];
             /** Format: uuid */
             id: string;
             /** Format: date-time */
@@ -8792,6 +9465,35 @@ export interface components {
             /** Format: date-time */
             lastAt: null | string;
         };
+        StreamStatePickState: {
+            /** @enum {string} */
+            of?: "pick";
+            /** Format: uuid */
+            crewId: string;
+            jobIds?: string[];
+            /** Format: double */
+            confidence?: number;
+            /** Format: date-time */
+            madeAt?: string;
+            /** Format: uuid */
+            madeBy?: string;
+            lines?: components["schemas"]["PickedLine"][];
+            /** Format: date-time */
+            closedAt?: null | string;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt?: null | string;
+        };
+        StreamStateStoreState: {
+            /** @enum {string} */
+            of?: "store";
+            stock?: components["schemas"]["ItemCount"][];
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            lastAt?: null | string;
+        };
         StreamStateToolState: {
             /** @enum {string} */
             of: "tool";
@@ -8824,6 +9526,36 @@ export interface components {
             /** Format: double */
             notchMm?: null | number;
             tool?: null | string;
+        };
+        SupplyFigure: {
+            kind: components["schemas"]["SupplyKind"];
+            /** Format: double */
+            each: number;
+            /** Format: double */
+            price: number;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            pack: number;
+            /** @default true */
+            keeps: boolean;
+        };
+        /** @enum {unknown} */
+        SupplyKind: "wipes" | "alcohol-ml" | "primer-ml" | "adhesive-ml" | "adhesive-packet" | "syringe" | "needle" | "film-sheet" | "blade-position" | "battery-charge" | "electrode-pair" | "sharps-container" | null;
+        SupplyNeed: {
+            kind: components["schemas"]["SupplyKind"];
+            detail: null | string;
+            /** Format: double */
+            uses: number;
+            /** Format: double */
+            amount: number;
+            /** Format: int32 */
+            packs: number;
+            /** Format: double */
+            left: number;
+            /** Format: double */
+            cost: number;
         };
         SuspectAnswer: {
             parts: components["schemas"]["PartEstimate"][];
@@ -9009,6 +9741,22 @@ export interface components {
             id: string;
             /** Format: date-time */
             lastAt: null | string;
+        };
+        Touched: {
+            /** Format: uuid */
+            endId: string;
+            address: string;
+            /** Format: uuid */
+            jobId: string;
+            customer: string;
+            /** Format: int32 */
+            attempt: number;
+            outcome: string;
+            /** Format: date-time */
+            startedAt: string;
+            /** Format: date-time */
+            acceptedAt: null | string;
+            personName: string;
         };
         TraceAnswer: {
             parameters: components["schemas"]["TraceParameters"];

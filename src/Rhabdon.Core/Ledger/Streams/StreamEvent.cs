@@ -7,6 +7,10 @@ namespace Rhabdon.Core.Ledger;
 public enum StreamKind
 {
     Batch, Job, Crew, Tool, Lot, Instrument,
+    /// <summary>A list of what to load.</summary>
+    Pick,
+    /// <summary>The company's store.</summary>
+    Store,
 }
 
 /// <summary>What can happen to them. The list is closed, and each kind belongs to one stream.</summary>
@@ -29,6 +33,9 @@ public enum StreamEventKind
     ToolAdded, ToolUsed, ToolReset, ToolRetired, ToolCounterRead,
     LotOpened, LotFinished,
     InstrumentAdded, Calibrated, InstrumentRetired,
+    /// <summary>Crew and store: so many of an item lie there.</summary>
+    StockCounted, StoreCounted,
+    PickMade, PickLoaded, PickClosed,
 }
 
 /// <summary>Something that happened to a batch, a job, a crew, a tool, a lot or an instrument. Never changed, never deleted.</summary>

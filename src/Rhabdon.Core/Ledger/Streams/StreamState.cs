@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using Rhabdon.Core.Kit;
 using Rhabdon.Core.Procedures;
 
 namespace Rhabdon.Core.Ledger;
@@ -11,6 +12,8 @@ namespace Rhabdon.Core.Ledger;
 [JsonDerivedType(typeof(ToolState), "tool")]
 [JsonDerivedType(typeof(LotState), "lot")]
 [JsonDerivedType(typeof(InstrumentState), "instrument")]
+[JsonDerivedType(typeof(PickState), "pick")]
+[JsonDerivedType(typeof(StoreState), "store")]
 public abstract record StreamState
 {
     public required StreamId Id { get; init; }
@@ -66,6 +69,9 @@ public sealed record Handover(EventId EventId, Instant At, PersonId By, string T
 public sealed record CrewState : StreamState
 {
     public IReadOnlyList<KitWord> Kit { get; init; } = [];
+
+    /// <summary>What lay in its van when it was counted last.</summary>
+    public IReadOnlyList<ItemCount> Stock { get; init; } = [];
 
     public override CrewId? Whose() => Id.As<Ids.Crew>();
 }
@@ -165,3 +171,41 @@ public sealed record InstrumentState : StreamState
 }
 
 public sealed record CalibrationAt(EventId EventId, Instant At, PersonId By, LocalDate On, LocalDate? DueOn, string? Certificate);
+
+/// <param name="At">By our clock.</param>
+public sealed record ItemCount(KitItem Item, double Count, Instant At, PersonId By);
+
+/// <summary>What lies in the company's store.</summary>
+public sealed record StoreState : StreamState
+{
+    /// <summary>A company has one.</summary>
+    public static StreamId Only { get; } = new(Guid.Parse("00000000-0000-7000-8000-000000000001"));
+
+    public IReadOnlyList<ItemCount> Stock { get; init; } = [];
+}
+
+/// <param name="Loaded">0 until it lies in the van.</param>
+public sealed record PickedLine(
+    KitItem Item, double Needed, SpaceId? SpaceId, double Loaded = 0, string? LotNumber = null, LocalDate? UseBy = null, bool FromStore = false, Instant? LoadedAt = null, PersonId? LoadedBy = null);
+
+/// <summary>What a crew is to load, and what it has loaded.</summary>
+public sealed record PickState : StreamState
+{
+    public required CrewId CrewId { get; init; }
+
+    public IReadOnlyList<JobId> JobIds { get; init; } = [];
+
+    public double Confidence { get; init; }
+
+    public Instant MadeAt { get; init; }
+
+    public PersonId MadeBy { get; init; }
+
+    public IReadOnlyList<PickedLine> Lines { get; init; } = [];
+
+    public Instant? ClosedAt { get; init; }
+
+    public override bool IsOpen() => ClosedAt is null;
+
+    public override CrewId? Whose() => CrewId;
+}

@@ -25,6 +25,11 @@ public static class Streams
         [StreamEventKind.InstrumentAdded] = new InstrumentAddedRule(),
         [StreamEventKind.Calibrated] = new CalibratedRule(),
         [StreamEventKind.InstrumentRetired] = new InstrumentRetiredRule(),
+        [StreamEventKind.StockCounted] = new StockCountedRule(),
+        [StreamEventKind.StoreCounted] = new StoreCountedRule(),
+        [StreamEventKind.PickMade] = new PickMadeRule(),
+        [StreamEventKind.PickLoaded] = new PickLoadedRule(),
+        [StreamEventKind.PickClosed] = new PickClosedRule(),
     };
 
     private static readonly JsonSerializerOptions Json = Make();
@@ -66,7 +71,7 @@ public static class Streams
         : a.DeviceId == b.DeviceId && a.DeviceSeq != b.DeviceSeq ? a.DeviceSeq.CompareTo(b.DeviceSeq)
         : a.Id.CompareTo(b.Id));
 
-    private static bool Opens(StreamEventKind kind) => kind is StreamEventKind.ToolAdded or StreamEventKind.LotOpened or StreamEventKind.InstrumentAdded;
+    private static bool Opens(StreamEventKind kind) => kind is StreamEventKind.ToolAdded or StreamEventKind.LotOpened or StreamEventKind.InstrumentAdded or StreamEventKind.PickMade;
 
     private static JsonSerializerOptions Make()
     {

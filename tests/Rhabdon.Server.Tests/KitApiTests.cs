@@ -1,0 +1,148 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.Extensions.DependencyInjection;
+using Rhabdon.Core;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
+using Rhabdon.Core.Kit;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Store;
+using Xunit;
+
+namespace Rhabdon.Server.Tests;
+
+/// <summary>What to bring, by which method, what is loaded, and where a lot has been.</summary>
+public sealed class KitApiTests(TestHost host)
+{
+    internal static KitItem Wedge { get; } = new(KitItemKind.Connector, TerminationMethod.WedgeLocked, ConnectorForm.SC, Polish.UPC, FiberMode.Multimode);
+
+    private async Task Follow()
+    {
+        while ((await host.Services.GetRequiredService<FactBook>().Follow()).More)
+        {
+        }
+    }
+
+    [Fact]
+    public async Task What_to_bring_follows_what_fails_at_the_bench()
+    {
+        var c = await host.NewCompany();
+        var (installer, lead) = (await c.SignIn("installer1"), await c.SignIn("lead1"));
+        async Task<System.Text.Json.Nodes.JsonNode> Kit(string more = "") => (await lead.Get($"/api/jobs/{c.JobId}/kit{more}"))["groups"]![0]!;
+        var before = await Kit();
+        Assert.Equal((12, 0), (before["ends"]!.GetValue<int>(), before["counted"]!.GetValue<int>()));
+        foreach (var end in c.Ends.Take(2))
+        {
+            var begun = c.Event(end, EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4));
+            await SliceTests.Tell(installer, [begun, c.Event(end, EventKind.AttemptClosed, new AttemptClosed(begun.Id.As<Ids.Run>(), Core.Rework.ReworkReason.CleaveAngleOrChip, true))]);
+        }
+
+        while ((await host.Services.GetRequiredService<FactBook>().Follow()).More)
+        {
+        }
+
+        var after = await Kit();
+        Assert.Equal((12, 2), (after["ends"]!.GetValue<int>(), after["counted"]!.GetValue<int>()));
+        Assert.True(after["firstPass"]!.GetValue<double>() < before["firstPass"]!.GetValue<double>());
+        Assert.True((await Kit("?confidence=0.99"))["connectors"]!.GetValue<int>() > after["ends"]!.GetValue<int>());
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "figure-range", "confidence"), await lead.Refused("GET", $"/api/jobs/{c.JobId}/kit?confidence=1"));
+        // The calculator comes to the same from the same figures.
+        var asked = await (await lead.Post("/api/calc/kit", new { ends = 24, firstPass = 0.9, packs = new[] { 25 } })).Content.ReadAsStringAsync();
+        Assert.Equal(2, System.Text.Json.Nodes.JsonNode.Parse(asked)!["packs"]![0]!["count"]!.GetValue<int>());
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "figure-range", "rungs[0].tries"), await lead.Refused("POST", "/api/calc/kit", new { ends = 24, firstPass = 0.9, rungs = new[] { new { success = 0.5, tries = 0 } } }));
+    }
+
+    /// <summary>Prices change the cost, a trip's price the confidence; who saved on older figures is given both.</summary>
+    [Fact]
+    public async Task A_companys_own_prices_take_the_place_of_what_is_assumed()
+    {
+        var c = await host.NewCompany();
+        var (office, lead) = (await c.SignIn("office"), await c.SignIn("lead1"));
+        async Task<JsonNode> Kit() => await lead.Get($"/api/jobs/{c.JobId}/kit");
+        var before = await Kit();
+        Assert.False(before["fromCost"]!.GetValue<bool>());
+        var usual = CompanyFigures.Usual;
+        var own = usual with { Currency = "kr", TripCost = 5000, Packs = [.. usual.Packs.Select(p => p with { Price = p.Price * 2 })] };
+        Assert.Equal(1, (await (await office.Send("PUT", "/api/company/figures", new { version = 0, figures = own })).Content.ReadFromJsonAsync<JsonNode>())!["version"]!.GetValue<int>());
+        var after = await Kit();
+        Assert.Equal((true, "kr"), (after["fromCost"]!.GetValue<bool>(), after["currency"]!.GetValue<string>()));
+        Assert.True(after["confidence"]!.GetValue<double>() > 0.99 && after["cost"]!.GetValue<double>() > before["cost"]!.GetValue<double>() * 1.5);
+        var late = await office.Send("PUT", "/api/company/figures", new { version = 0, figures = usual });
+        Assert.Equal((HttpStatusCode.Conflict, 1), (late.StatusCode, (await late.Content.ReadFromJsonAsync<JsonNode>())!["current"]!["version"]!.GetValue<int>()));
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "figure-range", "packs[0].size"), await office.Refused("PUT", "/api/company/figures", new { version = 1, figures = own with { Packs = [own.Packs[0] with { Size = 0 }] } }));
+        Assert.Equal(2, (await (await office.Send("PUT", "/api/company/figures", new { version = 1, figures = usual })).Content.ReadFromJsonAsync<JsonNode>())!["version"]!.GetValue<int>());
+    }
+
+    /// <summary>What the comparison shows is what the calculator answers to the question that comes with it.</summary>
+    [Fact]
+    public async Task The_methods_of_a_job_are_compared_as_the_calculator_does()
+    {
+        var c = await host.NewCompany();
+        var lead = await c.SignIn("lead1");
+        var group = (await lead.Get($"/api/jobs/{c.JobId}/methods"))["groups"]![0]!;
+        Assert.Equal((12, "wedge-locked-upc-3mm"), (group["ends"]!.GetValue<int>(), group["planned"]![0]!.GetValue<string>()));
+        Assert.True(group["options"]!.AsArray().Count >= 3);
+        var asked = await (await lead.Post("/api/calc/compare", group["ask"]!)).Content.ReadFromJsonAsync<JsonNode>();
+        Assert.Equal(asked!.ToJsonString(), group["answer"]!.ToJsonString());
+        var many = (await lead.Get($"/api/jobs/{c.JobId}/methods?ends=5000&limitDb=0.2"))["groups"]![0]!;
+        Assert.NotEqual(group["answer"]!["choice"]!["name"]!.GetValue<string>(), many["answer"]!["choice"]!["name"]!.GetValue<string>());
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "figure-range", "ends"), await lead.Refused("GET", $"/api/jobs/{c.JobId}/methods?ends=0"));
+    }
+
+    /// <summary>12 in the van by its count, 30 in the store; 5 of them loaded with their lot, one connector begun since.</summary>
+    [Fact]
+    public async Task What_is_loaded_leaves_the_store_and_what_is_made_leaves_the_van()
+    {
+        var c = await host.NewCompany();
+        var (lead, installer, other) = (await c.SignIn("lead1"), await c.SignIn("installer1"), await c.SignIn("lead2"));
+        var pick = (await lead.Get($"/api/jobs/{c.JobId}/kit"))["pick"]!.AsArray();
+        Assert.Equal(12, pick[0]!["needed"]!.GetValue<double>());
+        Assert.Equal(Wedge, pick[0]!["item"].Deserialize<KitItem>(Wire.Json));
+        var id = StreamId.New();
+        var made = c.Said(StreamKind.Pick, id, StreamEventKind.PickMade, new PickMade(c.Crews[0], [c.JobId], 0.95, pick.Deserialize<PickLine[]>(Wire.Json)!), "lead1");
+        var loaded = c.Said(StreamKind.Pick, id, StreamEventKind.PickLoaded, new PickLoaded(0, 5, "W-2211", new(2027, 3, 1)));
+        // What was loaded may arrive before the list that it speaks of: it waits for it.
+        Assert.Equal(["stream-unknown"], StreamTests.Outcomes(await StreamTests.Send(installer, loaded)));
+        Assert.Equal(["lead-says"], StreamTests.Outcomes(await StreamTests.Send(installer, c.Said(StreamKind.Pick, StreamId.New(), StreamEventKind.PickMade, new PickMade(c.Crews[0], [], 0.95, [new(Wedge, 1)])))));
+        Assert.Equal(["kit-item"], StreamTests.Outcomes(await StreamTests.Send(lead, c.Said(StreamKind.Pick, StreamId.New(), StreamEventKind.PickMade, new PickMade(c.Crews[0], [], 0.95, [new(new(KitItemKind.Connector), 1)]), "lead1"))));
+        Assert.Equal(["store-id"], StreamTests.Outcomes(await StreamTests.Send(lead, c.Said(StreamKind.Store, StreamId.New(), StreamEventKind.StoreCounted, new StoreCounted(Wedge, 1), "lead1"))));
+        Assert.Equal(["stored", "stored"], StreamTests.Outcomes(await StreamTests.Send(lead, c.Said(StreamKind.Crew, c.Crews[0].As<Ids.Stream>(), StreamEventKind.StockCounted, new StockCounted(Wedge, 12), "lead1"),
+            c.Said(StreamKind.Store, StoreState.Only, StreamEventKind.StoreCounted, new StoreCounted(Wedge, 30), "lead1"))));
+        await StreamTests.Send(lead, made);
+        await StreamTests.Send(installer, c.Said(StreamKind.Pick, id, StreamEventKind.PickLoaded, new PickLoaded(0, 5, "W-2211", new(2027, 3, 1))));
+        await StreamTests.Send(installer, c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4)));
+        await Follow();
+
+        var list = await installer.Get($"/api/picks/{id}");
+        Assert.Equal(("W-2211", 5.0), (list["pick"]!["lines"]![0]!["lotNumber"]!.GetValue<string>(), list["pick"]!["lines"]![0]!["loaded"]!.GetValue<double>()));
+        var level = list["stock"]!.AsArray().Single(s => s!["item"].Deserialize<KitItem>(Wire.Json) == Wedge)!;
+        Assert.Equal((16.0, 25.0), (level["van"]!.GetValue<double>(), level["store"]!.GetValue<double>()));
+        Assert.Equal(HttpStatusCode.NotFound, (await other.Send("GET", $"/api/picks/{id}")).StatusCode);
+        await StreamTests.Send(installer, c.Said(StreamKind.Pick, id, StreamEventKind.PickClosed, new PickClosed()));
+        Assert.Empty((await installer.Get("/api/picks")).AsArray());
+        Assert.Single((await installer.Get("/api/picks?all=true")).AsArray());
+    }
+
+    /// <summary>A lot and a tool that an attempt was made with lead to its end, for those who may see it.</summary>
+    [Fact]
+    public async Task A_recall_leads_from_a_lot_or_a_tool_to_every_end_that_it_touched()
+    {
+        var c = await host.NewCompany();
+        var (lead, installer, other) = (await c.SignIn("lead1"), await c.SignIn("installer1"), await c.SignIn("lead2"));
+        var tool = StreamId.New();
+        await StreamTests.Send(lead, c.Said(StreamKind.Tool, tool, StreamEventKind.ToolAdded, new ToolAdded(c.Crews[0], ToolKind.Cleaver, "Cleaver"), "lead1"));
+        var answer = new Core.Procedures.PreflightAnswer("sharps", SystemClock.Instance.GetCurrentInstant(), Lot: "A-17");
+        await StreamTests.Send(installer, c.Event(c.Ends[3], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4, Preflight: [answer], ToolIds: [tool.As<Ids.Tool>()])));
+        await StreamTests.Send(installer, c.Event(c.Ends[4], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4)));
+        await Follow();
+        foreach (var asked in new[] { "lot=A-17", $"toolId={tool}" })
+        {
+            Assert.Equal([c.Ends[3]], (await lead.Get($"/api/recall?{asked}"))["ends"]!.AsArray().Select(e => e!["endId"].Deserialize<EndId>()));
+            Assert.Empty((await other.Get($"/api/recall?{asked}"))["ends"]!.AsArray());
+        }
+
+        Assert.Equal((HttpStatusCode.BadRequest, "lot-or-tool", "lot"), await lead.Refused("GET", "/api/recall"));
+    }
+}
