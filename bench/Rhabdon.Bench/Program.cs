@@ -181,7 +181,7 @@ async Task<bool> Kills(int serverKills, int databaseKills)
     var held = await c.ExecuteScalarAsync<long>("select count(*) from quarantine where settled_at is null");
     var states = await States(db);
     up = Run($"serve --port {port} --rebuild");
-    await Ready(planner);
+    await Ready(planner, 600); // it folds all again before it answers
     up.Kill();
     await up.WaitForExitAsync();
     var differing = (await States(db)).Count(x => states.GetValueOrDefault(x.Key) != x.Value);
@@ -261,9 +261,9 @@ static async Task Post(HttpClient http, byte[] batch)
     }
 }
 
-static async Task Ready(HttpClient http)
+static async Task Ready(HttpClient http, int seconds = 20)
 {
-    for (var i = 0; i < 200; i++)
+    for (var i = 0; i < seconds * 10; i++)
     {
         try
         {

@@ -1,6 +1,7 @@
 using System.Reflection;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
 using NodaTime.Text;
 
 namespace Rhabdon.Core;
@@ -26,7 +27,23 @@ public static class Wire
         options.RespectNullableAnnotations = true;
         options.NumberHandling = JsonNumberHandling.Strict;
         options.DefaultIgnoreCondition = JsonIgnoreCondition.Never;
+        options.TypeInfoResolver = new DefaultJsonTypeInfoResolver { Modifiers = { WithoutGaps } };
         return options;
+    }
+
+    /// <summary>An entry of a list is never null: that a type's own marks say of its fields, but not of what its lists hold.</summary>
+    private static void WithoutGaps(JsonTypeInfo type)
+    {
+        if (type is { Kind: JsonTypeInfoKind.Enumerable, ElementType.IsValueType: false })
+        {
+            type.OnDeserialized = list =>
+            {
+                foreach (var entry in (System.Collections.IEnumerable)list)
+                {
+                    _ = entry ?? throw new JsonException("An entry of this list is null.");
+                }
+            };
+        }
     }
 
     /// <summary>The written name of an enum member, as in <c>"cordage-3.0"</c>.</summary>

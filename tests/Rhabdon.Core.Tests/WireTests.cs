@@ -134,4 +134,15 @@ public class WireTests
     [InlineData("tight-buffer-900", CableConstruction.TightBuffer900)]
     [InlineData("ribbon-12", CableConstruction.Ribbon12)]
     public void Constructions_go_by_their_trade_names(string word, CableConstruction construction) => Assert.Equal(word, Wire.Name(construction));
+
+    private sealed record Listed(IReadOnlyList<Kit.PackCount> Packs, IReadOnlyList<int?>? Counts = null);
+
+    /// <summary>A null among a list's records would be met only where its field is read, as a fault of ours.</summary>
+    [Fact]
+    public void A_list_has_no_gaps()
+    {
+        Assert.Equal(2, JsonSerializer.Deserialize<Listed>("""{"packs":[{"size":1,"count":2},{"size":25,"count":1}]}""", Wire.Json)!.Packs.Count);
+        Assert.Equal("$.packs[2]", Assert.Throws<JsonException>(() => JsonSerializer.Deserialize<Listed>("""{"packs":[{"size":1,"count":2},null]}""", Wire.Json)).Path);
+        Assert.Equal([null, 1], JsonSerializer.Deserialize<Listed>("""{"packs":[],"counts":[null,1]}""", Wire.Json)!.Counts!);
+    }
 }

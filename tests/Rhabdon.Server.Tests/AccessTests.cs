@@ -123,6 +123,7 @@ public class AccessTests(TestHost host)
         ["POST /api/calc/kit"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/adhesive"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/polarity"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/kit/file"] = [401, 403, 200, 404, 200, 200, 404],
         ["GET /api/kit"] = [401, 403, 200, 404, 200, 200, 404],
         ["GET /api/jobs/{jobId}/methods"] = [401, 403, 200, 404, 200, 200, 404],
         ["GET /api/company/figures"] = [401, 403, 200, 200, 200, 200, 200],
@@ -131,6 +132,7 @@ public class AccessTests(TestHost host)
         ["GET /api/picks/{pickId}"] = [401, 403, 404, 404, 404, 404, 404],
         ["GET /api/stock"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/recall"] = [401, 403, 200, 200, 200, 200, 200],
+        ["POST /api/calc/ports"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/hot-melt"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/compare"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/joint"] = [401, 200, 200, 200, 200, 200, 200],
@@ -212,7 +214,7 @@ public class AccessTests(TestHost host)
     internal static IEnumerable<string> Operations => Expected.Keys;
 
     internal static string Filled(string path, TestCompany c) => path
-        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("/api/kit", $"/api/kit?jobId={c.JobId}").Replace("/recall", "/recall?lot=A-17").Replace("{pickId}", Guid.Empty.ToString()).Replace("{placeId}", c.PanelId.ToString()).Replace("{panelId}", c.PanelId.ToString()).Replace("{batchId}", Guid.Empty.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
+        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("/api/kit/file", $"/api/kit/file?format=csv&jobId={c.JobId}").Replace("/api/kit", path == "/api/kit" ? $"/api/kit?jobId={c.JobId}" : "/api/kit").Replace("/recall", "/recall?lot=A-17").Replace("{pickId}", Guid.Empty.ToString()).Replace("{placeId}", c.PanelId.ToString()).Replace("{panelId}", c.PanelId.ToString()).Replace("{batchId}", Guid.Empty.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
         .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", $"/red-light?beforeId={Guid.Empty}&x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
         .Replace("cables/{id}", $"cables/{c.CableId}").Replace("panels/{id}", $"panels/{c.PanelId}").Replace("/ends/{id}", $"/ends/{c.Ends[0]}")
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
@@ -270,6 +272,7 @@ public class AccessTests(TestHost host)
         "/calc/adhesive" => new { connectors = 24, injectMl = 0.03, deadMl = 0.5, injectMin = 1, potLifeMin = 30, ovenSlots = 12, cureMin = 10, warmUpMin = 6 },
         "/calc/polarity" => new { fibers = 12, chain = new[] { new { kind = "cord", type = "A-to-B" }, new { kind = "trunk", type = "A" }, new { kind = "cord", type = "A-to-A" } } },
         "/calc/compare" => new { ends = 24, wagePerHour = 40, limitDb = 0.75, methods = new[] { new { name = "no-polish", connectorCost = 12, consumableCost = 1, toolCost = 0, toolLifeEnds = 0, minutes = 9, firstPass = 0.95, reworkMinutes = 6, lossMeanDb = 0.3, lossSdDb = 0.12 } } },
+        "/calc/ports" => new { strands = 12, scheme = "reverse-pair" },
         "/calc/hot-melt" => new { connectors = 24, figures = new { ovenSlots = 6, heatMin = 5, warmUpMin = 6, coolingStands = 6, coolMin = 6, insertMin = 1 } },
         "/company/figures" => (object)new { version = 0, figures = System.Text.Json.JsonSerializer.SerializeToNode(Core.Kit.CompanyFigures.Usual, Core.Wire.Json)! },
         "/calc/joint" => new { from = "OS2", to = "OS2", wavelengthNm = 1310, offsetUm = 1 },

@@ -15,7 +15,7 @@ public class ArrowTests
     [Fact]
     public void Arrows_go_from_server_to_store_imaging_and_instruments_to_core()
     {
-        Assert.Equal(["Rhabdon.Core", "Rhabdon.Imaging", "Rhabdon.Instruments", "Rhabdon.Practice", "Rhabdon.Store"], Knows(Server));
+        Assert.Equal(["Rhabdon.Core", "Rhabdon.Documents", "Rhabdon.Imaging", "Rhabdon.Instruments", "Rhabdon.Practice", "Rhabdon.Store"], Knows(Server));
         foreach (var one in new[] { typeof(Database).Assembly, Assembly.Load("Rhabdon.Imaging"), Assembly.Load("Rhabdon.Instruments") })
         {
             Assert.Equal(["Rhabdon.Core"], Knows(one));
@@ -24,6 +24,7 @@ public class ArrowTests
         // Of what it may know it may use less.
         Assert.Subset(new HashSet<string> { "Rhabdon.Core", "Rhabdon.Imaging", "Rhabdon.Instruments" }, Knows(Assembly.Load("Rhabdon.Practice")).ToHashSet());
         Assert.Empty(Knows(typeof(Wire).Assembly));
+        Assert.Subset(new HashSet<string> { "Rhabdon.Core" }, Knows(Assembly.Load("Rhabdon.Documents")).ToHashSet());
         // SQL is the store's; the server asks it, and no database.
         Assert.DoesNotContain(Server.GetReferencedAssemblies(), a => a.Name == "Dapper");
     }

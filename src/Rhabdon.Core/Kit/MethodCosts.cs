@@ -38,12 +38,12 @@ public sealed record ChoiceChange(ChangeKind Kind, double At, string Name);
 /// <summary>Which method is right, why, and what would change that.</summary>
 /// <param name="WithinLimit">How many methods keep the limit with all but <see cref="MethodCosts.ShareAllowed"/> of their pairs; with none, the one that keeps it most often is right.</param>
 /// <param name="Saves">Of an accepted connector, against the next within the limit; null where there is none.</param>
-public sealed record MethodChoice(string Name, int WithinLimit, double? Saves, string? Next, IReadOnlyList<ChoiceChange> Changes);
+public sealed record RightMethod(string Name, int WithinLimit, double? Saves, string? Next, IReadOnlyList<ChoiceChange> Changes);
 
 /// <param name="CostPerAccepted">By method, in the order of the question.</param>
 public sealed record CostPoint(int Ends, IReadOnlyList<double> CostPerAccepted);
 
-public sealed record Comparison(IReadOnlyList<MethodCost> Methods, IReadOnlyList<BreakEven> BreakEven, MethodChoice Choice, IReadOnlyList<CostPoint> Curve);
+public sealed record Comparison(IReadOnlyList<MethodCost> Methods, IReadOnlyList<BreakEven> BreakEven, RightMethod Choice, IReadOnlyList<CostPoint> Curve);
 
 /// <summary>Which method is cheaper, for how many ends, and how many of its pairs would be over the limit.</summary>
 public static class MethodCosts
@@ -74,7 +74,7 @@ public static class MethodCosts
             Choose(ask), [.. Counts(ask.Ends).Select(n => new CostPoint(n, [.. ask.Methods.Select(m => Cost(m, n, ask.WagePerHour) / n)]))]);
     }
 
-    private static MethodChoice Choose(CompareAsk ask)
+    private static RightMethod Choose(CompareAsk ask)
     {
         var right = Right(ask, ask.Ends, ask.LimitDb);
         var within = ask.Methods.Where(m => Keeps(m, ask.LimitDb)).ToList();

@@ -13,6 +13,7 @@ public static class KitEndpoints
         calc.MapPost("/adhesive", (AdhesiveAsk r) => AdhesivePlan.Of(r)).WithSummary("The fewest mixes of adhesive, when each has to start, and what is wasted. Millilitres, minutes from switching the oven on.");
         calc.MapPost("/hot-melt", (MeltAsk r) => MeltPlan.Of(r.Connectors, r.Figures)).WithSummary("Hot-melt connectors by places in the oven and cooling stands: when each goes in, what binds, and when the last is cold. Minutes from switching the oven on.");
         calc.MapPost("/polarity", (PolarityAsk r) => Polarity.Of(r)).WithSummary("Whether transmit meets receive through a chain of trunks, modules and cords, and the first part that is wrong. ANSI/TIA-568.3-D, from memory.");
+        calc.MapPost("/ports", (PortsAsk r) => PortMaps.Of(r)).WithSummary("Which strand lies on which duplex port and position at both ends: straight, consecutive-fiber or reverse-pair. ANSI/TIA-568.3-D, from memory.");
         calc.MapPost("/compare", (CompareAsk r) => MethodCosts.Of(r)).WithSummary("What methods cost for a number of ends, the hours, the share over the loss limit, and from how many ends on one is no dearer than another. Any one currency, minutes, dB.");
     }
 }

@@ -2,6 +2,7 @@ using System.Security.Claims;
 using Rhabdon.Core;
 using Rhabdon.Core.Kit;
 using Rhabdon.Core.Planning;
+using Rhabdon.Documents;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Jobs;
 using Rhabdon.Server.Web;
@@ -32,6 +33,11 @@ public sealed record JobKitAnswer(
 /// <param name="Titles">Of the procedures that are named, by their ids.</param>
 public sealed record MethodsAnswer(IReadOnlyList<MethodGroup> Groups, IReadOnlyDictionary<string, string> Titles, string Currency, double RiskShown);
 
+public enum KitFormat
+{
+    Pdf, Xlsx, Csv,
+}
+
 /// <summary>What to bring to jobs, and by which method.</summary>
 public static class JobKitEndpoints
 {
@@ -43,6 +49,8 @@ public static class JobKitEndpoints
             .WithSummary("What to bring for the ends of a job that are not accepted yet: connectors and packs that are enough with a confidence, supplies, minutes of rework; and the ends that may run out of slack, with what makes it less likely.")
             .WithDescription("confidence: 0.5 to 0.999 for all connectors together; left out, it follows from what a trip and a leftover cost your company, else 0.95. First-pass chances begin as assumptions and follow the company's own ledger: of its last 1000 connectors by the method. Millimetres, minutes, chances 0 to 1.");
         api.MapGet("/kit", OfJobs).RequireAuthorization(Policies.Work).WithSummary("The same for several jobs together, at most 20: jobId once for each.");
+        api.MapGet("/kit/file", AsFile).RequireAuthorization(Policies.Work).WithSummary("The list for several jobs as a file: format=pdf to print, with boxes to tick; xlsx or csv for other programs.")
+            .Produces(200, contentType: "application/pdf");
         api.MapGet("/jobs/{jobId:guid}/methods", ByMethod).RequireAuthorization(Policies.Work)
             .WithSummary("Every procedure that fits the ends that are not accepted yet: what an accepted connector costs, the hours, the share of pairs over the limit, the slack risk, break-even counts, which is right and what would change that.")
             .WithDescription("ends: another count than the plan's, 1 to 100,000. limitDb: of a mated pair, else the job's limits'. Names in the question and the answer are ids of procedures; `ask` is what POST /api/calc/compare takes. Any one currency, minutes, dB.");
@@ -53,6 +61,23 @@ public static class JobKitEndpoints
 
     private static async Task<JobKitAnswer> OfJobs(JobId[] jobId, ClaimsPrincipal user, Store.Jobs jobs, Kits kits, Methods methods, StreamProjector streams, CancellationToken cancel, double? confidence = null) =>
         await Answer(jobId, confidence, user.Scope(), jobs, kits, methods, streams, cancel);
+
+    private static async Task<IResult> AsFile(
+        JobId[] jobId, string format, ClaimsPrincipal user, Store.Jobs jobs, Kits kits, Methods methods, StreamProjector streams, TimeProvider clock, CancellationToken cancel, double? confidence = null)
+    {
+        var as_ = QueryWords.Choice<KitFormat>("format", format) ?? KitFormat.Pdf;
+        var scope = user.Scope();
+        var kit = await Answer(jobId, confidence, scope, jobs, kits, methods, streams, cancel);
+        var now = clock.GetCurrentInstant();
+        var paper = KitPaper.Of(kit, await kits.Customers(scope, jobId, cancel), await kits.SpaceCodes(scope.CompanyId, [.. kit.Pick.Select(l => l.SpaceId).OfType<SpaceId>().Distinct()], cancel), now.InUtc().Date);
+        var (bytes, type) = as_ switch
+        {
+            KitFormat.Csv => (Tables.Csv(paper), "text/csv"),
+            KitFormat.Xlsx => (Tables.Xlsx(paper), "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"),
+            _ => (Printed.Pdf(paper, now.ToDateTimeOffset(), boxes: true), "application/pdf"),
+        };
+        return Results.File(bytes, type, $"what-to-bring.{Wire.Name(as_)}");
+    }
 
     internal static async Task<JobKitAnswer> Answer(IReadOnlyList<JobId> jobIds, double? confidence, Scope scope, Store.Jobs jobs, Kits kits, Methods methods, StreamProjector streams, CancellationToken cancel)
     {

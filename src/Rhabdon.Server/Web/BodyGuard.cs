@@ -24,7 +24,9 @@ public sealed class BodyGuard(RequestDelegate next)
             Refusal? fault = null;
             try
             {
-                fault = JsonText.Fault(body.GetBuffer().AsSpan(0, (int)body.Length));
+                // The reader of the body passes over a mark of byte order, and so does this.
+                var text = body.GetBuffer().AsSpan(0, (int)body.Length);
+                fault = JsonText.Fault(text.StartsWith("\uFEFF"u8) ? text[3..] : text);
             }
             catch (JsonException)
             {

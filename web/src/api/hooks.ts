@@ -200,3 +200,13 @@ export const useTools = (enabled = true) => api.useQuery("get", "/api/tools", un
 
 /** The instruments of one's crew. */
 export const useInstruments = (enabled = true) => api.useQuery("get", "/api/instruments", undefined, { enabled });
+
+/** What the company pays and how long things take it. */
+export const useFigures = () => api.useQuery("get", "/api/company/figures");
+
+export const usePicks = (all = false) => api.useQuery("get", "/api/picks", { params: { query: { all } } });
+
+export const usePickList = (pickId = "") =>
+  api.useQuery("get", "/api/picks/{pickId}", { params: { path: { pickId } } }, { enabled: !!pickId, retry: 3 });
+
+export const useStock = (crewId?: string) => api.useQuery("get", "/api/stock", { params: { query: { crewId } } });

@@ -4031,6 +4031,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kit/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The list for several jobs as a file: format=pdf to print, with boxes to tick; xlsx or csv for other programs. */
+        get: {
+            parameters: {
+                query: {
+                    jobId: string[];
+                    format: string;
+                    confidence?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}/methods": {
         parameters: {
             query?: never;
@@ -5802,6 +5840,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which strand lies on which duplex port and position at both ends: straight, consecutive-fiber or reverse-pair. ANSI/TIA-568.3-D, from memory. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PortsAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PortMap"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/compare": {
         parameters: {
             query?: never;
@@ -5852,6 +5930,8 @@ export interface components {
         };
         /** @enum {unknown} */
         Acceptance: "no" | "may" | "with-reason" | "lead-only";
+        /** @enum {unknown} */
+        AdapterPosition: "A" | "B";
         AdhesiveAsk: {
             /** Format: int32 */
             connectors: number;
@@ -6279,10 +6359,18 @@ export interface components {
         };
         /** @enum {unknown} */
         ChainPartKind: "cable" | "module" | "cord";
+        /** @enum {unknown} */
+        ChangeKind: "more-ends" | "fewer-ends" | "tighter-limit" | "looser-limit";
         Check: {
             question: string;
             answers: components["schemas"]["Answer"][];
             light?: null | components["schemas"]["LightRule"];
+        };
+        ChoiceChange: {
+            kind: components["schemas"]["ChangeKind"];
+            /** Format: double */
+            at: number;
+            name: string;
         };
         Choices: {
             methods: components["schemas"]["MethodChoice"][];
@@ -6495,7 +6583,7 @@ export interface components {
         Comparison: {
             methods: components["schemas"]["MethodCost"][];
             breakEven: components["schemas"]["BreakEven"][];
-            choice: components["schemas"]["MethodChoice"];
+            choice: components["schemas"]["RightMethod"];
             curve: components["schemas"]["CostPoint"][];
         };
         CompatibilityAnswer: {
@@ -8172,6 +8260,8 @@ export interface components {
             part: string;
             constructions?: null | components["schemas"]["CableConstruction"][];
         };
+        /** @enum {unknown} */
+        PairScheme: "straight" | "consecutive-fiber" | "reverse-pair";
         PairedEvent: {
             mean: components["schemas"]["TraceEvent"];
             /** Format: double */
@@ -8419,6 +8509,23 @@ export interface components {
         PolarityType: "A" | "B" | "C" | "A-to-A" | "A-to-B";
         /** @enum {unknown} */
         Polish: "PC" | "UPC" | "APC";
+        PortMap: {
+            near: components["schemas"]["PortPlace"][];
+            far: components["schemas"]["PortPlace"][];
+            meets: boolean;
+        };
+        PortPlace: {
+            /** Format: int32 */
+            strand: number;
+            /** Format: int32 */
+            port: number;
+            position: components["schemas"]["AdapterPosition"];
+        };
+        PortsAsk: {
+            /** Format: int32 */
+            strands: number;
+            scheme: components["schemas"]["PairScheme"];
+        };
         PreflightAnswer: {
             itemId: string;
             /** Format: date-time */
@@ -8776,6 +8883,15 @@ export interface components {
             code: string;
             side: components["schemas"]["CableSide"];
             faults: components["schemas"]["RibbonFault"][];
+        };
+        RightMethod: {
+            name: string;
+            /** Format: int32 */
+            withinLimit: number;
+            /** Format: double */
+            saves: null | number;
+            next: null | string;
+            changes: components["schemas"]["ChoiceChange"][];
         };
         /** @enum {unknown} */
         RiskAct: "other-method" | "splice-on" | "best-hand";

@@ -26,6 +26,7 @@ const Limits = lazy(() => import("../features/limits/Limits"));
 const Handover = lazy(() => import("../features/handover/Handover"));
 const EndRecord = lazy(() => import("../features/handover/EndRecord"));
 const Kit = lazy(() => import("../features/kit/Kit"));
+const PickList = lazy(() => import("../features/kit/PickList"));
 const Account = lazy(() => import("../features/accounts/Account"));
 const About = lazy(() => import("../features/accounts/About"));
 const Office = lazy(() => import("../features/accounts/Office"));
@@ -65,6 +66,7 @@ export function App() {
                       <Route path="methods/compare" element={<Compare />} />
                       <Route path="methods/limits" element={<Limits />} />
                       <Route path="kit" element={<Kit />} />
+                      <Route path="kit/pick/:pickId" element={<PickList />} />
                     </>
                   )}
                   <Route path="account" element={<Account />} />

@@ -11,7 +11,7 @@ export type EndEvent = Written & { endId: string; attempt: number; kind: S["Even
 /** What happens once: to a batch, a job, a crew, a tool, a lot or an instrument. */
 export type StreamEvent = Written & { stream: StreamKind; streamId: string; kind: StreamEventKind };
 
-export type StreamKind = "batch" | "job" | "crew" | "tool" | "lot" | "instrument";
+export type StreamKind = "batch" | "job" | "crew" | "tool" | "lot" | "instrument" | "pick" | "store";
 
 export type StreamEventKind =
   | "container-counted"
@@ -30,7 +30,12 @@ export type StreamEventKind =
   | "lot-finished"
   | "instrument-added"
   | "calibrated"
-  | "instrument-retired";
+  | "instrument-retired"
+  | "stock-counted"
+  | "store-counted"
+  | "pick-made"
+  | "pick-loaded"
+  | "pick-closed";
 
 export type LedgerEvent = EndEvent | StreamEvent;
 

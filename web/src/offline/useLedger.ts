@@ -48,7 +48,16 @@ export const READ = [
   "/api/jobs/{jobId}/log",
   "/api/today",
 ] as const;
-const SAID_ONCE = ["/api/quarantine", "/api/batches/off", "/api/tools", "/api/lots", "/api/instruments"] as const;
+const SAID_ONCE = [
+  "/api/quarantine",
+  "/api/batches/off",
+  "/api/tools",
+  "/api/lots",
+  "/api/instruments",
+  "/api/picks",
+  "/api/picks/{pickId}",
+  "/api/stock",
+] as const;
 
 /** What the server works out of a state beside it: slack, losses, the light's rule, whether shards are counted, whether the far end is made. */
 const workedOut = (s: S["EndState"]) => {

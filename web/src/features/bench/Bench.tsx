@@ -6,6 +6,7 @@ import type { S } from "../../api/client";
 import { useAtHand, useJob, useLoom } from "../../api/hooks";
 import { JobPick } from "../../domain/JobPick";
 import { Loom } from "../../domain/Loom";
+import { MixTimers } from "../../domain/MixTimers";
 import { placesOf } from "../../domain/places";
 import { spans } from "../../domain/spans";
 import { useBench } from "../../offline/useLedger";
@@ -91,6 +92,7 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
   return (
     <div className="bench">
       <div>
+        <MixTimers />
         {all.length > 0 && (
           <div className="row batches">
             {all.map((b) => (

@@ -1,7 +1,8 @@
-import { Alert, Button, DatePicker, Form, Input, InputNumber, Select } from "antd";
+import { Alert, Button, DatePicker, Form, Input, InputNumber, Segmented, Select } from "antd";
 import type dayjs from "dayjs";
 import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
+import { useSearchParams } from "react-router";
 import { v7 as uuid7 } from "uuid";
 import { api, type S } from "../../api/client";
 import { useCrews, useInstruments, useSession, useTools } from "../../api/hooks";
@@ -10,14 +11,46 @@ import type { StreamDraft } from "../../offline/outbox";
 import { useLedger } from "../../offline/useLedger";
 import { Await, Grid, useChoices } from "../../ui/Parts";
 import { dayText, dB } from "../../ui/settings";
+import { Prices } from "./Prices";
+import { Recall } from "./Recall";
+import { Picks, Stock } from "./Stock";
 
 const useLots = () => api.useQuery("get", "/api/lots");
 
 /** The day where the device is. */
 const today = () => new Intl.DateTimeFormat("sv-SE").format(new Date());
 
-/** What the crew has in its cases: what wears, what runs out, and what has to be calibrated. */
+const PARTS = ["things", "load", "recall", "prices"] as const;
+
 export default function Kit() {
+  const { t } = useTranslation();
+  const [query, setQuery] = useSearchParams();
+  const part = query.get("part") ?? "things";
+  return (
+    <>
+      <h1>{t("kit.title")}</h1>
+      <Segmented
+        className="below wrap"
+        aria-label={t("kit.title")}
+        value={part}
+        onChange={(v) => setQuery({ part: v as string })}
+        options={PARTS.map((p) => ({ value: p, label: t(`kit.part.${p}`) }))}
+      />
+      {part === "things" && <Things />}
+      {part === "load" && (
+        <>
+          <Picks />
+          <Stock />
+        </>
+      )}
+      {part === "recall" && <Recall />}
+      {part === "prices" && <Prices />}
+    </>
+  );
+}
+
+/** What the crew has in its cases: what wears, what runs out, and what has to be calibrated. */
+function Things() {
   const { t } = useTranslation();
   const tell = useLedger();
   const crews = useCrews();
@@ -33,7 +66,6 @@ export default function Kit() {
   const leads = person?.role === "lead" || person?.role === "office";
   return (
     <>
-      <h1>{t("kit.title")}</h1>
       <section className="card">
         <h2>{t("kit.tools")}</h2>
         <Await of={tools}>

@@ -14,10 +14,13 @@ import { strandPaint } from "../../ui/theme";
 import { Assign } from "./Assign";
 import { addRow, changeRow, type RowKind, removeRow } from "./api";
 import { Bring } from "./Bring";
+import { ByMethod } from "./ByMethod";
 import { CableEdit } from "./CableEdit";
 import { Channel } from "./Channel";
 import { EndsRow } from "./EndsRow";
 import { JobDrawing, type Start } from "./JobDrawing";
+import { Lanes } from "./Lanes";
+import { Mixes } from "./Mixes";
 
 /** Spaces, panels, cables, and the connectors that go on them. */
 export function Layout({ detail }: { detail: S["JobDetail"] }) {
@@ -63,6 +66,8 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
     { name: "ports", label: t("plan.ports"), kind: "number" },
     { name: "adapterForm", label: t("plan.adapter"), kind: "choice", options: options("form", choices.form) },
     { name: "angled", label: t("plan.angled"), kind: "flag" },
+    { name: "reachMm", label: t("plan.reachMm"), kind: "number" },
+    { name: "loopTurns", label: t("plan.loopTurns"), kind: "number" },
   ];
   const toMm = (v: number) => (unit === "mm" ? v : v * 25.4);
   return (
@@ -118,6 +123,12 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
             </Form.Item>
             <Form.Item name="angled" valuePropName="checked">
               <Checkbox>{t("plan.angled")}</Checkbox>
+            </Form.Item>
+            <Form.Item name="reachMm" label={t("plan.reachMm")} tooltip={t("plan.reachHint")}>
+              <InputNumber className="w-s" min={0} />
+            </Form.Item>
+            <Form.Item name="loopTurns" label={t("plan.loopTurns")} tooltip={t("plan.loopHint")}>
+              <InputNumber className="w-xs" min={0} max={20} />
             </Form.Item>
           </Small>
         </Block>
@@ -261,7 +272,14 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           })}
         </Block>
       )}
-      {loom.data && loom.data.ends.length > 0 && <Bring jobId={jobId} />}
+      {loom.data && loom.data.ends.length > 0 && (
+        <>
+          <Bring job={detail.job} />
+          <ByMethod jobId={jobId} />
+          <Mixes jobId={jobId} />
+        </>
+      )}
+      <Lanes fibers={12} />
       <Channel detail={detail} add={add} remove={remove} />
       {loom.data && loom.data.ends.length > 0 && <Assign detail={detail} />}
     </>
