@@ -229,7 +229,7 @@ public sealed class KitTests
         Assert.Equal((1, 5.0, 6.0), (Wedge.Rungs.Count, Wedge.Rungs[0].Minutes, Wedge.NewConnectorMinutes));
         Assert.Equal(ConnectorKit.Of(new(24, Wedge.FirstPass, Wedge.Rungs, Wedge.NewConnectorMinutes, Wedge.NewConnectorSlackMm)).Connectors, before.Connectors);
         Assert.Equal(ConnectorKit.Of(before.Ask).Connectors, before.Connectors);
-        Assert.All(before.Parts, p => Assert.Equal(before.Connectors, p.Count));
+        Assert.All(before.Parts, p => Assert.Equal(p.Part == "pair-clip" ? (before.Connectors + 1) / 2 : before.Connectors, p.Count));
         Assert.Equal(Repo.Wedge.Parts.Count, before.Parts.Count);
         Assert.True(before.FirstPassLow < before.FirstPass && before.FirstPass < before.FirstPassHigh && before.Counted == 0);
         // 20 mm do not reach for the ladder's other cleave: what fails at once is out of slack. 50 mm reach for it, and for no new connector after it.
@@ -284,8 +284,11 @@ public sealed class KitTests
         Assert.Contains(shared.Packs, p => p.Size == 25);
         var alone = kit.Connectors.Single(c => c.Constructions.Count == 1);
         Assert.All(alone.Packs, p => Assert.Equal(1, p.Size));
-        Assert.Contains(new SetAside("boot", CableConstruction.TightBuffer900, 12), shared.SetAside);
-        Assert.Contains(new SetAside("boot", CableConstruction.FanOut900, 6), alone.SetAside);
+        Assert.Contains(("boot", CableConstruction.TightBuffer900, 12), shared.SetAside.Select(a => (a.Part, a.Construction, a.Count)));
+        Assert.Equal([("boot", CableConstruction.FanOut900, 6)], alone.SetAside.Select(a => (a.Part, a.Construction, a.Count)));
+        Assert.Contains(CableConstruction.Cordage30, alone.SetAside[0].For!);
+        // 49 at 17 each, or 382.50 the box of 25: two boxes with one over are cheaper than a box and 24 single ones.
+        Assert.Equal([(25, 2)], ConnectorKit.Packed(49, [(1, 17), (25, 382.5)], 17 * 0.2).Packs.Select(p => (p.Size, p.Count)));
     }
 
     /// <summary>By hand: 2 ends at a first pass of 0.5 take 2 connectors with 1/4, 3 with 1/4, 4 with 3/16, 5 with 1/8, 6 with 5/64. A trip costs 10. A connector left over costs 2 of its price of 10:

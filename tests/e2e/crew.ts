@@ -71,7 +71,8 @@ export async function find(page: Page, label: string, option: string) {
 
 async function take(page: Page, option: string) {
   const picked = page.locator(".ant-select-dropdown:visible .ant-select-item-option").filter({ has: page.getByText(option, { exact: true }) });
-  await picked.click();
+  // A list that opens beside another one that is still closing lies under it for a moment.
+  await picked.click({ timeout: 8000 }).catch(() => picked.dispatchEvent("click"));
   // Drawn anew under the click, a list stays open and has nothing picked: then once more.
   await page.waitForTimeout(150);
   const shown = await picked.getAttribute("class", { timeout: 300 }).catch(() => "option-selected");

@@ -46,7 +46,7 @@ test("connectors are planned from the drawing, and a row of them changed and giv
   expect(await needs(0.999)).toBeGreaterThan(await needs(0.5));
   await bring.getByText("99 %", { exact: true }).click();
   await expect.poll(connectors).toBe(await needs(0.99));
-  await bring.getByText("Parts that come with them").click();
+  await bring.getByText("Parts by connector").click();
   await expect(bring.getByText(/^\d+ × /).first()).toBeVisible();
 
   await page.goto("/handover");

@@ -143,5 +143,8 @@ public sealed record CompanyFigures(
     }
 
     private static ConnectorPack Pack(string name, TerminationMethod method, int size, double price, IReadOnlyList<CableConstruction> constructions) => new(name, method, size, price, constructions,
-        [new("connector"), new("boot", Cordage), new("boot", [.. Buffered, CableConstruction.FanOut900]), new("crimp-sleeve", Cordage), new("crimp-ring", Cordage), new("housing"), new("dust-cap")]);
+        [
+            new("connector"), new("boot", Cordage), new("boot", [.. Buffered, CableConstruction.FanOut900]),
+            .. method is TerminationMethod.HeatCuredEpoxy or TerminationMethod.ColdCure or TerminationMethod.HotMelt ? [new("crimp-sleeve", Cordage), new("housing"), new PackedPart("dust-cap")] : Array.Empty<PackedPart>(),
+        ]);
 }

@@ -40,29 +40,36 @@ public static class ConnectorKit
         return new(connectors, packs, left, model.ExpectedAttempts, model.ExpectedReworkMinutes, model.SlackMm(ask.Confidence));
     }
 
-    /// <summary>Packs that hold a number of connectors: the fewest left over, then the fewest packs.</summary>
-    internal static (IReadOnlyList<PackCount> Packs, int Left) Packed(int connectors, IReadOnlyList<int> sizes)
+    private static (IReadOnlyList<PackCount> Packs, int Left) Packed(int connectors, IReadOnlyList<int> sizes) => Packed(connectors, [.. sizes.Select(s => (s, 0.0))], 1);
+
+    /// <summary>Packs that hold a number of connectors: the cheapest with what is left over, then the fewest left over, then the fewest packs.</summary>
+    /// <param name="leftCost">Of each connector beyond those.</param>
+    public static (IReadOnlyList<PackCount> Packs, int Left) Packed(int connectors, IReadOnlyList<(int Size, double Price)> packs, double leftCost)
     {
-        if (sizes.Count == 0)
+        if (packs.Count == 0)
         {
             return ([], 0);
         }
 
-        // The fewest packs that hold exactly so many; the first amount from the need on that can be held is the answer.
-        var most = connectors + sizes[^1];
-        var (fewest, last) = (new int[most + 1], new int[most + 1]);
+        // The cheapest packs that hold exactly so many, the fewest of them where several cost the same.
+        var largest = packs.Max(p => p.Size);
+        var most = connectors + largest;
+        var (cost, count, last) = (new double[most + 1], new int[most + 1], new int[most + 1]);
         for (var n = 1; n <= most; n++)
         {
-            fewest[n] = int.MaxValue;
-            foreach (var size in sizes.TakeWhile(s => s <= n).Where(s => fewest[n - s] != int.MaxValue && fewest[n - s] + 1 < fewest[n]))
+            cost[n] = double.PositiveInfinity;
+            foreach (var (size, price) in packs.Where(p => p.Size <= n && !double.IsInfinity(cost[n - p.Size])))
             {
-                (fewest[n], last[n]) = (fewest[n - size] + 1, size);
+                if ((cost[n - size] + price, count[n - size] + 1).CompareTo((cost[n], cost[n] < double.PositiveInfinity ? count[n] : int.MaxValue)) < 0)
+                {
+                    (cost[n], count[n], last[n]) = (cost[n - size] + price, count[n - size] + 1, size);
+                }
             }
 
-            Effort.Spend(sizes.Count);
+            Effort.Spend(packs.Count);
         }
 
-        var held = Enumerable.Range(connectors, sizes[^1] + 1).First(n => fewest[n] != int.MaxValue);
+        var held = Enumerable.Range(connectors, largest + 1).Where(n => !double.IsInfinity(cost[n])).MinBy(n => (Math.Round(cost[n] + (leftCost * (n - connectors)), 6), n));
         var taken = new Dictionary<int, int>();
         for (var n = held; n > 0; n -= last[n])
         {

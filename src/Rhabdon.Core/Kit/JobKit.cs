@@ -37,7 +37,9 @@ public sealed record KitGroup(
 public sealed record KitPack(string Name, int Size, int Count);
 
 /// <summary>A part that lies in a pack and that these ends do not use.</summary>
-public sealed record SetAside(string Part, CableConstruction Construction, int Count);
+/// <param name="For">What it would be for; null for any.</param>
+/// <param name="Construction">What these ends are on.</param>
+public sealed record SetAside(string Part, IReadOnlyList<CableConstruction>? For, CableConstruction Construction, int Count);
 
 /// <summary>Connectors of one kind, for all ends that are served from the same packs.</summary>
 /// <param name="Confidence">That they are enough.</param>
@@ -83,6 +85,9 @@ public sealed record KitMethods(Func<EndToMake, RunTable?> Of, Func<EndToMake, I
 /// <summary>What to bring for the ends that are not accepted yet, and which of them cannot afford a second try.</summary>
 public static class JobKits
 {
+    /// <summary>The part that holds two connectors together.</summary>
+    private const string PairClip = "pair-clip";
+
     private const double Low = 0.05, High = 0.95, UsualConfidence = 0.95;
 
     private sealed record Group(EndToMake First, IReadOnlyList<EndToMake> Ends, RunTable Table, GoodAndBad Own, Chance FirstPass, ReworkModel Model);
@@ -103,7 +108,7 @@ public static class JobKits
             var tally = pool.Select(g => Tally.Of(g.Model.Connectors(g.Ends.Count))).Aggregate((a, b) => a.And(b));
             var price = company.Of(pool[0].First.Method).ConnectorPrice;
             var need = fromCost ? tally.Cheapest(price * company.HoldShare, company.TripCost!.Value) : tally.Enough(each);
-            connectors.Add(Packed(pool, packs, need, tally.EnoughChance(need), price));
+            connectors.Add(Packed(pool, packs, need, tally.EnoughChance(need), price, company.HoldShare));
             foreach (var (g, share) in Shares(pool, need))
             {
                 kitGroups.Add(Of(g, share, packs, each));
@@ -148,20 +153,20 @@ public static class JobKits
         bool In(Part p) => p.On || (packs.Count > 0 && packs.All(k => k.Holds.Any(h => h.Part == p.Id && h.Constructions?.Contains(e.Construction) != false)));
         return new(
             e.ProcedureId, e.ProcedureVersion, e.Method, e.Form, e.Polish, e.Mode, e.Construction, g.Ends.Count, g.FirstPass.Mean, g.FirstPass.Quantile(Low), g.FirstPass.Quantile(High), g.Own.Good + g.Own.Bad,
-            share, g.Model.ExpectedReworkMinutes * g.Ends.Count, [.. g.Table.Parts.GroupBy(p => p.Id, StringComparer.Ordinal).Select(p => new PartNeed(p.Key, p.First().Name, share * p.Count(), In(p.First())))],
+            share, g.Model.ExpectedReworkMinutes * g.Ends.Count, [.. g.Table.Parts.GroupBy(p => p.Id, StringComparer.Ordinal).Select(p => new PartNeed(p.Key, p.First().Name, p.Key == PairClip ? (share + 1) / 2 : share * p.Count(), In(p.First())))],
             new(g.Ends.Count, g.Model.FirstPass, g.Model.Rungs, g.Model.NewConnectorMinutes, g.Model.NewConnectorSlackMm, confidence, [.. packs.Select(p => p.Size).Distinct()]));
     }
 
-    private static KitConnector Packed(List<Group> pool, IReadOnlyList<ConnectorPack> packs, int need, double confidence, double price)
+    private static KitConnector Packed(List<Group> pool, IReadOnlyList<ConnectorPack> packs, int need, double confidence, double price, double holdShare)
     {
         var bySize = packs.GroupBy(p => p.Size).ToDictionary(g => g.Key, g => g.MinBy(p => p.Price)!);
-        var (counts, left) = ConnectorKit.Packed(need, [.. bySize.Keys.Order()]);
+        var (counts, left) = ConnectorKit.Packed(need, [.. bySize.Values.Select(p => (p.Size, p.Price))], price * holdShare);
         // What a pack holds for other cables, or what this procedure has no part for, is named before it is searched for at the bench.
         var aside = from g in pool
                     from part in counts.SelectMany(c => bySize[c.Size].Holds).DistinctBy(h => (h.Part, string.Join(',', h.Constructions ?? [])))
                     where part.Constructions?.Contains(g.First.Construction) == false || g.Table.Parts.All(p => p.Id != part.Part)
-                    group g.Ends.Count by (part.Part, g.First.Construction) into same
-                    select new SetAside(same.Key.Part, same.Key.Construction, same.Sum());
+                    group g.Ends.Count by (part, g.First.Construction) into same
+                    select new SetAside(same.Key.part.Part, same.Key.part.Constructions, same.Key.Construction, same.Sum());
         var e = pool[0].First;
         return new(
             e.Method, e.Form, e.Polish, e.Mode, [.. pool.Select(g => g.First.Construction).Distinct().Order()], pool.Sum(g => g.Ends.Count), need, confidence,

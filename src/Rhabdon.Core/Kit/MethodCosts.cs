@@ -78,7 +78,8 @@ public static class MethodCosts
     {
         var right = Right(ask, ask.Ends, ask.LimitDb);
         var within = ask.Methods.Where(m => Keeps(m, ask.LimitDb)).ToList();
-        var next = within.Where(m => m != right).MinBy(m => Cost(m, ask.Ends, ask.WagePerHour));
+        // One that costs the same is no other choice.
+        var next = within.Where(m => Cost(m, ask.Ends, ask.WagePerHour) > Cost(right, ask.Ends, ask.WagePerHour) + 1e-6).MinBy(m => Cost(m, ask.Ends, ask.WagePerHour));
         var changes = new List<ChoiceChange?> { Ends(1), Ends(-1), Limit(ChangeKind.TighterLimit), Limit(ChangeKind.LooserLimit) };
         return new(right.Name, within.Count, next is null ? null : (Cost(next, ask.Ends, ask.WagePerHour) - Cost(right, ask.Ends, ask.WagePerHour)) / ask.Ends, next?.Name, [.. changes.OfType<ChoiceChange>()]);
 

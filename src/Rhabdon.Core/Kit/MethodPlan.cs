@@ -45,7 +45,7 @@ public static class MethodPlan
                 var loss = ofLoss(table.Method, g.Key.Mode) is { Count: >= FewestTraces } seen ? seen : new(0, price.LossMeanDb, price.LossSdDb);
                 var risks = g.Select(e => model.OutOfSlack(e.SpareMm)).ToList();
                 options.Add(new(table.ProcedureId, table.Version, table.Method, firstPass.Mean, own.Good + own.Bad, loss.Count, risks.Max(), risks.Count(r => r >= company.RiskShown)));
-                figures.Add(Figures(table, model, price, loss, company));
+                figures.Add(Figures(table, model, price with { ToolOwned = price.ToolOwned || own.Good + own.Bad > 0 }, loss, company)); // who has made some has the tools
             }
 
             if (figures.Count > 0)

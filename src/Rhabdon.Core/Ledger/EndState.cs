@@ -109,6 +109,9 @@ public sealed record AttemptState
     /// <summary>The tools that it is made with, as far as somebody said so.</summary>
     public IReadOnlyList<ToolId> ToolIds { get; init; } = [];
 
+    /// <summary>Why a tool that was overdue was used all the same; null where none was.</summary>
+    public string? InSpiteOf { get; init; }
+
     public required PersonId StartedBy { get; init; }
 
     /// <summary>The device that began it.</summary>

@@ -34,7 +34,8 @@ public enum PreflightAsk
 /// <summary>What was said of one item.</summary>
 /// <param name="At">When it was said, or switched on, or begun.</param>
 /// <param name="SaidIn">The crew's event that said it, for all runs that cite it; null where it was said of this run alone.</param>
-public sealed record PreflightAnswer(string ItemId, Instant At, string? Lot = null, LocalDate? UseBy = null, double? Number = null, EventId? SaidIn = null);
+/// <param name="InSpiteOf">Why a lot past its day is used all the same; kept with every connector made from it.</param>
+public sealed record PreflightAnswer(string ItemId, Instant At, string? Lot = null, LocalDate? UseBy = null, double? Number = null, EventId? SaidIn = null, string? InSpiteOf = null);
 
 /// <summary>Judges a pre-flight. web/src/features/bench/preflight.ts does the same without a network; vectors keep them alike.</summary>
 public static class Preflights
@@ -45,7 +46,7 @@ public static class Preflights
     public static bool Satisfied(PreflightItem item, PreflightAnswer? answer, Instant now, string timeZone) =>
         answer is not null
         && (!Asks(item, PreflightAsk.Lot) || !string.IsNullOrWhiteSpace(answer.Lot))
-        && (!Asks(item, PreflightAsk.UseBy) || answer.UseBy >= SiteDates.On(now, timeZone))
+        && (!Asks(item, PreflightAsk.UseBy) || answer.UseBy >= SiteDates.On(now, timeZone) || (answer.UseBy is not null && !string.IsNullOrWhiteSpace(answer.InSpiteOf)))
         && (!Asks(item, PreflightAsk.Number) || (answer.Number is { } n && n >= (item.Min ?? double.MinValue)))
         && (item.WarmUpS is not { } warm || now >= answer.At.Plus(Duration.FromSeconds(warm)))
         && (item.LastsS is not { } lasts || now < answer.At.Plus(Duration.FromSeconds(lasts)));

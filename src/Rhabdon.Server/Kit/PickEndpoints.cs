@@ -59,7 +59,7 @@ public static class PickEndpoints
         var van = whose is { } crew ? await streams.Find(scope.CompanyId, StreamKind.Crew, crew.As<Ids.Stream>(), cancel) as CrewState : null;
         var store = await streams.Find(scope.CompanyId, StreamKind.Store, StoreState.Only, cancel) as StoreState;
         var picks = await kits.Picks(scope.CompanyId, cancel);
-        var all = items.Concat((van?.Stock ?? []).Concat(store?.Stock ?? []).Select(s => s.Item)).Concat(picks.Where(p => p.CrewId == whose).SelectMany(p => p.Lines.Where(l => l.LoadedAt is not null).Select(l => l.Item))).ToList();
+        var all = items.Concat((van?.Stock ?? []).Concat(store?.Stock ?? []).Select(s => s.Item)).Concat(picks.Where(p => p.CrewId == whose).SelectMany(p => p.Lines.Select(l => l.Item))).ToList();
         var since = (van?.Stock ?? []).Select(s => s.At).Concat(picks.SelectMany(p => p.Lines).Select(l => l.LoadedAt).OfType<Instant>()).DefaultIfEmpty(Instant.MaxValue).Min();
         var made = whose is { } who && since != Instant.MaxValue ? (await kits.MadeSince(scope.CompanyId, who, since, cancel)).ToLookup(m => (m.Method, m.Form, m.Polish, m.Mode), m => m.At) : null;
         return PickLists.Levels(all, whose ?? default, van, store, picks, (item, at) => item.Kind == KitItemKind.Connector && made is not null

@@ -207,6 +207,12 @@ export const useFigures = () => api.useQuery("get", "/api/company/figures");
 export const usePicks = (all = false) => api.useQuery("get", "/api/picks", { params: { query: { all } } });
 
 export const usePickList = (pickId = "") =>
-  api.useQuery("get", "/api/picks/{pickId}", { params: { path: { pickId } } }, { enabled: !!pickId, retry: 3 });
+  api.useQuery(
+    "get",
+    "/api/picks/{pickId}",
+    { params: { path: { pickId } } },
+    // Several load from one list: what another one took is seen soon.
+    { enabled: !!pickId, retry: 3, refetchInterval: 10_000 },
+  );
 
 export const useStock = (crewId?: string) => api.useQuery("get", "/api/stock", { params: { query: { crewId } } });

@@ -6075,6 +6075,7 @@ export interface components {
             /** Format: uuid */
             batchId: null | string;
             toolIds: string[];
+            inSpiteOf: null | string;
             /** Format: uuid */
             startedBy: string;
             /** Format: uuid */
@@ -8537,6 +8538,7 @@ export interface components {
             number?: null | number;
             /** Format: uuid */
             saidIn?: null | string;
+            inSpiteOf?: null | string;
         };
         /** @enum {unknown} */
         PreflightAsk: "lot" | "use-by" | "number";
@@ -9133,6 +9135,7 @@ export interface components {
         };
         SetAside: {
             part: string;
+            for: null | components["schemas"]["CableConstruction"][];
             construction: components["schemas"]["CableConstruction"];
             /** Format: int32 */
             count: number;
@@ -9625,6 +9628,8 @@ export interface components {
             /** Format: int32 */
             bladePosition: number;
             resets: components["schemas"]["ToolResetAt"][];
+            /** Format: date */
+            dueOn: null | string;
             retired: boolean;
             wear: null | components["schemas"]["Wear"][];
             /** Format: uuid */
@@ -9851,6 +9856,8 @@ export interface components {
             /** Format: int32 */
             bladePosition: number;
             resets: components["schemas"]["ToolResetAt"][];
+            /** Format: date */
+            dueOn: null | string;
             retired: boolean;
             wear: null | components["schemas"]["Wear"][];
             /** Format: uuid */

@@ -17,10 +17,12 @@ type Props = {
   /** At a glance: no names of phases, no numbers. */
   small?: boolean;
   label: string;
+  /** Ends that may run out of slack, with the chance of it. */
+  risks?: Map<string, number>;
 };
 
 /** One hanging line per strand in its own colour; it has run as far as its connector has come, and loops where it went back. */
-export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420, small, label }: Props) {
+export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420, small, label, risks }: Props) {
   const { t } = useTranslation();
   const frame = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState(800);
@@ -88,7 +90,7 @@ export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420,
           const x = at(i);
           const y = top + band * reached;
           const paint = strandPaint[strand?.colour ?? "slate"];
-          const name = `${t("bench.strand", { number: e.strand })}, ${strand ? t(`colour.${strand.colour}`) : ""}${strand?.tracer ? ` ${t("bench.tracer")}` : ""}, ${t(`status.${e.status}`)}`;
+          const name = `${t("bench.strand", { number: e.strand })}, ${strand ? t(`colour.${strand.colour}`) : ""}${strand?.tracer ? ` ${t("bench.tracer")}` : ""}, ${t(`status.${e.status}`)}${risks?.has(e.endId) ? `, ${t("loom.risk", { chance: Math.round((risks.get(e.endId) ?? 0) * 100) })}` : ""}`;
           return (
             <g
               key={e.endId}
@@ -158,6 +160,15 @@ export function Loom({ ends, strandOf, selected, marked, onSelect, height = 420,
                 <text x={x} y={16} fontSize="13" textAnchor="middle" fontWeight={e.endId === selected ? 800 : 400}>
                   {both ? `${e.strand}${e.side}` : e.strand}
                 </text>
+              )}
+              {risks?.has(e.endId) && (
+                // The line is parted near its end: there may not be enough of it.
+                <path
+                  d={`M${x - 6} ${height - bottom - 9}l12 -5m-12 10l12 -5`}
+                  stroke="var(--bad)"
+                  strokeWidth={2}
+                  fill="none"
+                />
               )}
               <VerdictShape
                 shape={shapeOf(e.status, e.verdict)}

@@ -28,7 +28,7 @@ const MILLILITRES: string[] = ["alcohol-ml", "primer-ml", "adhesive-ml"];
 
 /** A number of pieces, or millilitres. */
 export const amountOf = (count: number, kind?: string | null) =>
-  MILLILITRES.includes(kind ?? "") ? `${+count.toFixed(count < 10 ? 1 : 0)} ml` : `${Math.round(count)}`;
+  MILLILITRES.includes(kind ?? "") ? `${+count.toFixed(count < 10 ? 1 : 0)} ml` : `${Math.round(count)} ×`;
 
 export const sameItem = (a: S["KitItem"], b: S["KitItem"]) =>
   (["kind", "method", "form", "polish", "mode", "part", "construction", "supply", "detail"] as const).every(

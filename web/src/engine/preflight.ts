@@ -16,7 +16,7 @@ export function satisfied(
   const said = Date.parse(answer.at);
   return (
     (!asks("lot") || !!answer.lot?.trim()) &&
-    (!asks("use-by") || (!!answer.useBy && answer.useBy >= siteDate(now, timeZone))) &&
+    (!asks("use-by") || (!!answer.useBy && (answer.useBy >= siteDate(now, timeZone) || !!answer.inSpiteOf?.trim()))) &&
     (!asks("number") || (typeof answer.number === "number" && (item.min == null || answer.number >= item.min))) &&
     (item.warmUpS == null || now >= said + item.warmUpS * 1000) &&
     (item.lastsS == null || now < said + item.lastsS * 1000)

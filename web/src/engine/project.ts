@@ -15,6 +15,7 @@ export type AttemptStarted = {
   procedureHash: string | null;
   /** The crew's tools that it is made with. */
   toolIds?: string[] | null;
+  inSpiteOf?: string | null;
 };
 
 export const schoolsOf = (table: S["RunTable"]) => Object.fromEntries(table.schools.map((s) => [s.option, s.choice]));
@@ -154,6 +155,7 @@ function begin(state: State, event: EndEvent, tables: Tables): State {
     acceptedAt: null,
     batchId: body.batchId ?? null,
     toolIds: body.toolIds ?? [],
+    inSpiteOf: body.inSpiteOf ?? null,
     preflight: body.preflight ?? [],
     cleaves: 0,
     arcs: 0,

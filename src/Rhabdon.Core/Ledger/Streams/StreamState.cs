@@ -117,6 +117,9 @@ public sealed record ToolState : StreamState
 
     public IReadOnlyList<ToolResetAt> Resets { get; init; } = [];
 
+    /// <summary>The last day until which its service or calibration holds; null where nobody said.</summary>
+    public LocalDate? DueOn { get; init; }
+
     public bool Retired { get; init; }
 
     /// <summary>What of it wears, and what is left.</summary>

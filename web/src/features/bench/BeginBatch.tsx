@@ -1,14 +1,14 @@
-import { Alert, Button } from "antd";
+import { Alert, Button, Input } from "antd";
 import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate } from "react-router";
 import type { S } from "../../api/client";
-import { useSession } from "../../api/hooks";
+import { useSession, useTools } from "../../api/hooks";
 import { Unfit } from "../../domain/NoProcedure";
-import { satisfied } from "../../engine/preflight";
+import { satisfied, siteDate } from "../../engine/preflight";
 import { chosenSchools } from "../../engine/project";
 import { useLedger } from "../../offline/useLedger";
-import { useLength, useWords } from "../../ui/settings";
+import { dayText, useLength, useWords } from "../../ui/settings";
 import { BatchTools, BatchWear, keptTools, useChosenTools } from "./BatchTools";
 import { Preflight, said } from "./Preflight";
 import { beginBatch, plannedTable, useNow } from "./useBatch";
@@ -36,6 +36,9 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
   const [busy, setBusy] = useState(false);
   const [chosen, setTools] = useState(keptTools);
   const toolIds = useChosenTools(chosen);
+  const tools = useTools().data ?? [];
+  const overdue = tools.filter((x) => toolIds.includes(x.id) && x.dueOn && x.dueOn < siteDate(now, bench.timeZone));
+  const [inSpiteOf, setInSpiteOf] = useState("");
   const first = picked[0];
   const table = first && plannedTable(bench, first);
   const kept = `rhabdon.preflight.${bench.placeId}.${table?.procedureId}`;
@@ -58,7 +61,14 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
   const begin = async () => {
     if (!table || busy) return;
     setBusy(true);
-    const { batchId, drafts } = beginBatch(picked, table, all, crewId, toolIds);
+    const { batchId, drafts } = beginBatch(
+      picked,
+      table,
+      all,
+      crewId,
+      toolIds,
+      overdue.length > 0 ? inSpiteOf.trim() : undefined,
+    );
     const done = await tell(...drafts).finally(() => setBusy(false));
     if (!done.ok) return;
     localStorage.removeItem(kept);
@@ -138,6 +148,24 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
             ))}
           </ul>
           <BatchTools value={toolIds} onChange={setTools} />
+          {overdue.length > 0 && (
+            <Alert
+              type="error"
+              showIcon
+              title={t("bench.overdue", {
+                tools: overdue.map((x) => `${x.name} (${dayText(x.dueOn ?? "")})`).join(", "),
+              })}
+              description={
+                <Input
+                  aria-label={t("bench.inSpiteOfTool")}
+                  placeholder={t("bench.inSpiteOfTool")}
+                  maxLength={200}
+                  value={inSpiteOf}
+                  onChange={(e) => setInSpiteOf(e.target.value)}
+                />
+              }
+            />
+          )}
           <BatchWear toolIds={toolIds} table={table} ends={picked.length} />
           {chosenSchools(table).length > 0 && (
             <>
@@ -170,7 +198,12 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
                 {t("bench.allSo", { count: toSee.length })}
               </button>
             )}
-            <button type="button" className="main" disabled={busy} onClick={begin}>
+            <button
+              type="button"
+              className="main"
+              disabled={busy || (overdue.length > 0 && !inSpiteOf.trim())}
+              onClick={begin}
+            >
               {t("bench.begin", { count: picked.length })}
             </button>
           </div>

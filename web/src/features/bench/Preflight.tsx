@@ -3,7 +3,8 @@ import dayjs from "dayjs";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
-import { satisfied } from "../../engine/preflight";
+import { satisfied, siteDate } from "../../engine/preflight";
+import { Scan } from "../../ui/Scan";
 import { useWords } from "../../ui/settings";
 import { clockText } from "./Counters";
 
@@ -38,6 +39,7 @@ export function Preflight({ items, answers, kit, table, now, timeZone, onSay, on
               last={kit.find((a) => a.itemId === item.id)}
               good={good}
               now={now}
+              timeZone={timeZone}
               onSay={onSay}
               onUnsay={onUnsay}
             />
@@ -61,6 +63,7 @@ export const said = (itemId: string): S["PreflightAnswer"] => ({
   useBy: null,
   number: null,
   saidIn: null,
+  inSpiteOf: null,
 });
 
 type ItemProps = {
@@ -69,11 +72,12 @@ type ItemProps = {
   last?: S["PreflightAnswer"];
   good: boolean;
   now: number;
+  timeZone: string;
   onSay: (answer: S["PreflightAnswer"]) => void;
   onUnsay?: (itemId: string) => void;
 };
 
-function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
+function Item({ item, answer, last, good, now, timeZone, onSay, onUnsay }: ItemProps) {
   const { t } = useTranslation();
   const words = useWords();
   const asks = item.asks ?? [];
@@ -81,6 +85,9 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
   const [lot, setLot] = useState(known?.lot ?? "");
   const [useBy, setUseBy] = useState(known?.useBy ?? null);
   const [number, setNumber] = useState<number | null>(known?.number ?? null);
+  const [inSpiteOf, setInSpiteOf] = useState(answer?.inSpiteOf ?? "");
+  // A lot past its day stops what rests on it; going on needs a reason, which every connector of it keeps.
+  const expired = asks.includes("use-by") && !!useBy && useBy < siteDate(now, timeZone);
   const say = () =>
     onSay({
       itemId: item.id,
@@ -89,7 +96,8 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
       useBy: useBy ?? null,
       number,
       // What the crew said before and holds still is cited, not said again.
-      saidIn: last && sameWord(last, { lot, useBy, number }) ? (last.saidIn ?? null) : null,
+      inSpiteOf: (expired && inSpiteOf.trim()) || null,
+      saidIn: last && !expired && sameWord(last, { lot, useBy, number }) ? (last.saidIn ?? null) : null,
     });
   const name = words(item.text);
   if (item.warmUpS != null || item.lastsS != null) {
@@ -120,6 +128,7 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
             className="w-s"
           />
         )}
+        {asks.includes("lot") && <Scan label={t("scan.scan")} onRead={(text) => setLot(text.trim().slice(0, 60))} />}
         {asks.includes("use-by") && (
           <DatePicker
             aria-label={t("bench.useByOf", { item: name })}
@@ -135,6 +144,16 @@ function Item({ item, answer, last, good, now, onSay, onUnsay }: ItemProps) {
             onChange={setNumber}
             suffix={item.unit ?? undefined}
             className="w-s"
+          />
+        )}
+        {expired && (
+          <Input
+            aria-label={t("bench.inSpiteOfLot")}
+            placeholder={t("bench.inSpiteOfLot")}
+            className="w-l"
+            maxLength={200}
+            value={inSpiteOf}
+            onChange={(e) => setInSpiteOf(e.target.value)}
           />
         )}
         <Button onClick={say} type={good ? "default" : "primary"}>

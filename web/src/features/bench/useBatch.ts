@@ -375,6 +375,7 @@ export function beginBatch(
   preflight: S["PreflightAnswer"][],
   crewId?: string | null,
   toolIds: string[] = [],
+  inSpiteOf?: string,
 ): { batchId: string; drafts: Draft[] } {
   const batchId = uuid7();
   const { said, answers } = saidOnce(crewId, preflight);
@@ -390,6 +391,7 @@ export function beginBatch(
       schools: schoolsOf(table),
       preflight: answers,
       toolIds,
+      inSpiteOf: inSpiteOf ?? null,
     },
   }));
   return { batchId, drafts: [...said, ...drafts] };

@@ -293,6 +293,7 @@ const stepName = (table: S["RunTable"] | undefined, id: string) => table?.states
 function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"] }) {
   const { t } = useTranslation();
   const words = useWords();
+  const viewer = useSession().data?.person?.role === "viewer";
   const b = entry.body as Record<string, string & number>;
   switch (entry.kind) {
     case "far-end-said":
@@ -303,7 +304,22 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
         </b>
       );
     case "attempt-started":
-      return <b>{t("event.attempt-started", { no: entry.attempt })}</b>;
+      return (
+        <>
+          <b>{t("event.attempt-started", { no: entry.attempt })}</b>
+          {b.inSpiteOf && ` · ${t("event.overdue", { why: b.inSpiteOf })}`}
+          {((b.preflight as unknown as S["PreflightAnswer"][]) ?? [])
+            .filter((a) => a.lot)
+            .map((a) => (
+              <span key={a.itemId}>
+                {" · "}
+                {t("event.lot")}{" "}
+                {viewer ? a.lot : <Link to={`/kit?part=recall&lot=${encodeURIComponent(a.lot ?? "")}`}>{a.lot}</Link>}
+                {a.inSpiteOf && ` (${t("event.inSpiteOf", { why: a.inSpiteOf })})`}
+              </span>
+            ))}
+        </>
+      );
     case "step-done": {
       const step = table?.states.find((s) => s.id === b.stepId);
       const more = [
@@ -391,7 +407,12 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
     case "preflight-answered": {
       const said = (entry.body as { answer: S["PreflightAnswer"] }).answer;
       const item = table?.preflight.find((p) => p.id === said.itemId);
-      const more = [said.lot, said.useBy, said.number != null && `${said.number} ${item?.unit ?? ""}`].filter(Boolean);
+      const more = [
+        said.lot,
+        said.useBy,
+        said.number != null && `${said.number} ${item?.unit ?? ""}`,
+        said.inSpiteOf && t("event.inSpiteOf", { why: said.inSpiteOf }),
+      ].filter(Boolean);
       return (
         <>
           {t("event.preflight-answered")}: {words(item?.text ?? said.itemId)} {more.join(" · ")}

@@ -22,6 +22,14 @@ export default function JobPage() {
   const length = useLength();
   const role = useSession().data?.person?.role;
   const outlook = useToday().data?.jobs.find((j) => j.job.jobId === jobId)?.outlook;
+  // Who works here is told which strands may run out of slack.
+  const kit = api.useQuery(
+    "get",
+    "/api/jobs/{jobId}/kit",
+    { params: { path: { jobId: jobId ?? "" } } },
+    { enabled: !!jobId && !!role && role !== "viewer" },
+  );
+  const risks = new Map((kit.data?.risks ?? []).map((r) => [r.endId, r.risk]));
   const given = useAssignments(role && role !== "viewer" ? jobId : undefined);
   const navigate = useNavigate();
   const open = (endId: string) => navigate(`/handover/${endId}`);
@@ -91,6 +99,7 @@ export default function JobPage() {
                           strandOf={(e) => strandIn(l, e.endId)}
                           onSelect={open}
                           height={230}
+                          risks={risks}
                           label={`${t("bench.loomLabel")}, ${p.label}`}
                         />
                       )}

@@ -2,7 +2,7 @@ import { Alert, Button, DatePicker, Form, Input, InputNumber, Segmented, Select 
 import type dayjs from "dayjs";
 import type { ReactNode } from "react";
 import { useTranslation } from "react-i18next";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { v7 as uuid7 } from "uuid";
 import { api, type S } from "../../api/client";
 import { useCrews, useInstruments, useSession, useTools } from "../../api/hooks";
@@ -10,6 +10,7 @@ import { ToolWear } from "../../domain/ToolWear";
 import type { StreamDraft } from "../../offline/outbox";
 import { useLedger } from "../../offline/useLedger";
 import { Await, Grid, useChoices } from "../../ui/Parts";
+import { Scan } from "../../ui/Scan";
 import { dayText, dB } from "../../ui/settings";
 import { Prices } from "./Prices";
 import { Recall } from "./Recall";
@@ -183,7 +184,12 @@ function Things() {
                     />
                   ),
                 },
-                { title: t("kit.lot"), render: (x) => x.number },
+                {
+                  title: t("kit.lot"),
+                  render: (x) => (
+                    <Link to={`/kit?part=recall&lot=${encodeURIComponent(x.number ?? "")}`}>{x.number}</Link>
+                  ),
+                },
                 ...crewColumn,
                 {
                   title: t("kit.useBy"),
@@ -237,6 +243,23 @@ function ToolDone({ tool, say, leads }: { tool: S["ToolState"]; say: (d: StreamD
           {t(`reset.${what}`)}
         </Button>
       ))}
+      {tool.dueOn && (
+        <span className={tool.dueOn < today() ? "tone-bad" : "faint"}>
+          {t("kit.holdsUntil", { day: dayText(tool.dueOn) })}
+          {tool.dueOn < today() && ` · ${t("kit.overdue")}`}
+        </span>
+      )}
+      {leads && tool.kind !== "film-sheet" && (
+        <DatePicker
+          aria-label={t("kit.servicedUntil", { tool: tool.name })}
+          placeholder={t("kit.serviced")}
+          value={null}
+          onChange={(d: dayjs.Dayjs | null) =>
+            d &&
+            say({ ...of, kind: "tool-reset", body: { what: "serviced", note: null, dueOn: d.format("YYYY-MM-DD") } })
+          }
+        />
+      )}
       {(leads || tool.kind === "film-sheet") && (
         <Button
           aria-label={`${t("kit.retire")}: ${tool.name}`}
@@ -384,6 +407,9 @@ function NewLot({ say }: { say: (d: StreamDraft) => unknown }) {
         </Form.Item>
         <Form.Item name="number" label={t("kit.lot")} rules={[{ required: true, max: 60 }]}>
           <Input className="w-s" />
+        </Form.Item>
+        <Form.Item label=" ">
+          <Scan label={t("scan.scan")} onRead={(text) => form.setFieldValue("number", text.trim().slice(0, 60))} />
         </Form.Item>
         <Form.Item name="useBy" label={t("kit.useBy")}>
           <DatePicker />

@@ -10,7 +10,7 @@ import { amountOf, sameItem, useItemName } from "../../domain/kitItem";
 import { useLedger } from "../../offline/useLedger";
 import { Await } from "../../ui/Parts";
 import { Scan } from "../../ui/Scan";
-import { dayText } from "../../ui/settings";
+import { lately } from "../../ui/settings";
 
 /** What a crew loads, line by line, with its lots, on the phone beside the van. */
 export default function PickList() {
@@ -42,7 +42,7 @@ function Lines({ of }: { of: S["PickAnswer"] }) {
     <>
       <section className="card">
         <p>
-          <b>{of.crewName}</b> · {of.customers.join("; ")} · {dayText(pick.madeAt ?? "")}
+          <b>{of.crewName}</b> · {of.customers.join("; ")} · {pick.madeAt ? lately(pick.madeAt) : ""}
         </p>
         <p className="said">
           {t("pick.done", { done, of: lines.length })}

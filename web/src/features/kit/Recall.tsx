@@ -6,7 +6,7 @@ import { api } from "../../api/client";
 import { useTools } from "../../api/hooks";
 import { Await, Grid } from "../../ui/Parts";
 import { Scan } from "../../ui/Scan";
-import { dayText } from "../../ui/settings";
+import { lately } from "../../ui/settings";
 
 /** From one lot or tool to every connector that it touched. */
 export function Recall() {
@@ -80,7 +80,7 @@ export function Recall() {
                     title: t("recall.outcome"),
                     render: (e) => t(`recall.out.${e.outcome}`, { defaultValue: e.outcome }),
                   },
-                  { title: t("recall.made"), render: (e) => dayText(e.startedAt) },
+                  { title: t("recall.made"), render: (e) => lately(e.startedAt) },
                   { title: t("recall.by"), render: (e) => e.personName },
                 ]}
               />

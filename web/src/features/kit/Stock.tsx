@@ -7,7 +7,7 @@ import { useCrews, usePicks, useSession, useStock } from "../../api/hooks";
 import { useItemName } from "../../domain/kitItem";
 import { useLedger } from "../../offline/useLedger";
 import { Await, Grid } from "../../ui/Parts";
-import { dayText } from "../../ui/settings";
+import { lately } from "../../ui/settings";
 
 /** A company has one store; its stream has this id. */
 const STORE = "00000000-0000-7000-8000-000000000001";
@@ -29,7 +29,7 @@ export function Picks() {
             columns={[
               {
                 title: t("pick.made"),
-                render: (p) => <Link to={`/kit/pick/${p.id}`}>{dayText(p.madeAt ?? "")}</Link>,
+                render: (p) => <Link to={`/kit/pick/${p.id}`}>{p.madeAt ? lately(p.madeAt) : ""}</Link>,
               },
               { title: t("assign.crew"), render: (p) => crews.data?.find((c) => c.crewId === p.crewId)?.name ?? "" },
               {

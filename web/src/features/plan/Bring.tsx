@@ -120,7 +120,7 @@ function Connectors(props: { connectors: S["KitConnector"][]; groups: S["KitGrou
         {
           title: t("bring.packs"),
           render: (c) => (
-            <>
+            <span className="wide">
               {c.packs.map((p) => `${p.count} × ${t("bring.pack", { name: p.name, size: p.size })}`).join(", ") || "–"}
               {c.left > 0 && <span className="faint"> · {t("bring.over", { count: c.left })}</span>}
               {c.setAside.length > 0 && (
@@ -130,13 +130,14 @@ function Connectors(props: { connectors: S["KitConnector"][]; groups: S["KitGrou
                       t("bring.aside", {
                         count: a.count,
                         part: t(`packed.${a.part}`, { defaultValue: a.part }),
+                        kind: a.for ? t("bring.forCable", { construction: t(`construction.${a.for[0]}`) }) : "",
                         construction: t(`construction.${a.construction}`),
                       }),
                     )
                     .join("; ")}
                 </div>
               )}
-            </>
+            </span>
           ),
         },
         { title: t("bring.ends"), right: true, render: (c) => c.ends },

@@ -73,6 +73,11 @@ function Compared(props: {
   });
   const of = answer.data ?? group.answer;
   const title = (name: string) => titles[name] ?? name;
+  // In a drawing the method's own name will do where one procedure of it is shown.
+  const brief = (name: string) => {
+    const method = group.options.find((o) => o.procedureId === name)?.method;
+    return group.options.filter((o) => o.method === method).length === 1 ? t(`method.${method}`) : title(name);
+  };
   const unit = currency ? ` ${currency}` : "";
   return (
     <>
@@ -91,12 +96,12 @@ function Compared(props: {
           {
             title: t("bring.method"),
             render: ({ option }) => (
-              <>
+              <span className="wide">
                 {option.procedureId === of.choice.name ? <b>{title(option.procedureId)}</b> : title(option.procedureId)}
                 {group.planned.includes(option.procedureId) && (
                   <span className="faint"> · {t("byMethod.planned")}</span>
                 )}
-              </>
+              </span>
             ),
           },
           {
@@ -158,8 +163,8 @@ function Compared(props: {
         ]}
       />
       <div className="charts">
-        <CostChart of={of} ends={ends} title={title} unit={unit} />
-        <LossChart ask={ask} title={title} />
+        <CostChart of={of} ends={ends} title={brief} unit={unit} />
+        <LossChart ask={ask} title={brief} />
       </div>
       <p className="faint">{t("byMethod.how")}</p>
     </>
@@ -202,11 +207,13 @@ function sentence(t: Words, of: S["Comparison"], title: (name: string) => string
       ? t("byMethod.noneKeeps", { name: title(choice.name) })
       : choice.withinLimit === 1
         ? t("byMethod.onlyOne", { name: title(choice.name) })
-        : t("byMethod.cheapest", {
-            name: title(choice.name),
-            saves: `${(choice.saves ?? 0).toFixed(2)}${unit}`,
-            next: title(choice.next ?? ""),
-          });
+        : !choice.next
+          ? t("byMethod.alike", { name: title(choice.name) })
+          : t("byMethod.cheapest", {
+              name: title(choice.name),
+              saves: `${(choice.saves ?? 0).toFixed(2)}${unit}`,
+              next: title(choice.next ?? ""),
+            });
   const changes = choice.changes.map((c) =>
     t(`byMethod.change.${c.kind}`, {
       name: title(c.name),
@@ -320,7 +327,7 @@ function LossChart({ ask, title }: { ask: S["CompareAsk"]; title: (name: string)
   );
 }
 
-const short = (title: string) => (title.length > 22 ? `${title.slice(0, 21)}…` : title);
+const short = (title: string) => (title.length > 22 ? `${title.slice(0, 8)}…${title.slice(-12)}` : title);
 
 /** Names one under the other where their lines end close together. */
 function spread<T extends { y: number }>(rows: T[], step: number, most: number): T[] {

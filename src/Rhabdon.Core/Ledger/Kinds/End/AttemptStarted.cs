@@ -9,9 +9,10 @@ namespace Rhabdon.Core.Ledger;
 /// <param name="ProcedureHash">Of the procedure's structure, as the run table names it.</param>
 /// <param name="Preflight">What was so before the first cut.</param>
 /// <param name="ToolIds">The cleaver, oven, splicer and what else of the crew's tools it is made with.</param>
+/// <param name="InSpiteOf">Why a tool whose service or calibration is overdue is used all the same.</param>
 public sealed record AttemptStarted(
     string ProcedureId, int ProcedureVersion, BatchId? BatchId = null, IReadOnlyDictionary<string, string>? Schools = null, IReadOnlyList<PreflightAnswer>? Preflight = null, string? ProcedureHash = null,
-    IReadOnlyList<ToolId>? ToolIds = null);
+    IReadOnlyList<ToolId>? ToolIds = null, string? InSpiteOf = null);
 
 /// <param name="Schools">What is followed of each option that the procedure has.</param>
 public sealed record Begun(RunPosition Position, Phase Phase, IReadOnlyDictionary<string, string> Schools, int ProcedureVersion, string ProcedureHash) : Judged
@@ -25,7 +26,8 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
     private const int MostTools = 20;
 
     protected override IEnumerable<Refusal> Faults(AttemptStarted body) =>
-        [.. PreflightAnsweredRule.Faults(body.Preflight ?? []), .. body.ToolIds is { Count: > MostTools } ? new[] { OutOf("body.toolIds", $"A run names at most {MostTools} tools.") } : []];
+        [.. PreflightAnsweredRule.Faults(body.Preflight ?? []), .. body.ToolIds is { Count: > MostTools } ? new[] { OutOf("body.toolIds", $"A run names at most {MostTools} tools.") } : [],
+         .. body.InSpiteOf is { Length: > PreflightAnsweredRule.LongestReason } ? new[] { Refusal.Of("text-length", "body.inSpiteOf", ("most", PreflightAnsweredRule.LongestReason)) } : []];
 
     protected override Judged Decide(Question q, AttemptStarted body)
     {
@@ -88,6 +90,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
             Schools = judged.Schools,
             BatchId = body.BatchId,
             ToolIds = [.. (body.ToolIds ?? []).Distinct()],
+            InSpiteOf = body.InSpiteOf,
             StartedBy = e.ActorId,
             DeviceId = e.DeviceId,
             LastDeviceId = e.DeviceId,

@@ -9,12 +9,18 @@ internal sealed class PreflightAnsweredRule : EventRule<PreflightAnswered, Kept>
 {
     private const int LongestLot = 60;
     private const int MostAnswers = 100;
+    internal const int LongestReason = 200;
 
     public static IEnumerable<Refusal> Faults(IReadOnlyList<PreflightAnswer> answers)
     {
         if (answers.Count > MostAnswers || answers.Any(l => l.Lot?.Length > LongestLot || l.Number is { } n && !double.IsFinite(n)))
         {
             yield return OutOf("body.preflight", $"A pre-flight has at most {MostAnswers} answers, and a lot at most {LongestLot} characters.");
+        }
+
+        if (answers.Any(a => a.InSpiteOf?.Length > LongestReason))
+        {
+            yield return Refusal.Of("text-length", "body.preflight", ("field", "inSpiteOf"), ("most", LongestReason));
         }
     }
 

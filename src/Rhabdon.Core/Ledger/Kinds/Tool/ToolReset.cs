@@ -6,7 +6,8 @@ public enum ToolResetKind
 }
 
 /// <summary>A tool was charged, or a part of it that wears was renewed: what it counts begins anew.</summary>
-public sealed record ToolReset(ToolResetKind What, string? Note = null) : INoted;
+/// <param name="DueOn">The last day until which a service or calibration holds.</param>
+public sealed record ToolReset(ToolResetKind What, string? Note = null, LocalDate? DueOn = null) : INoted;
 
 internal sealed class ToolResetRule : StreamRule<ToolState, ToolReset>
 {
@@ -26,6 +27,7 @@ internal sealed class ToolResetRule : StreamRule<ToolState, ToolReset>
             ToolResetKind.BladeTurned or ToolResetKind.BladeChanged => state.Since with { Cleaves = 0 },
             _ => new(),
         },
+        DueOn = body.What == ToolResetKind.Serviced ? body.DueOn : state.DueOn,
         SinceCharge = body.What == ToolResetKind.Charged ? new() : state.SinceCharge,
         BladePosition = body.What switch
         {

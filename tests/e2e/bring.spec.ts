@@ -1,0 +1,131 @@
+import { expect, type Page, test } from "@playwright/test";
+import { api, begin, card, choose, signIn, workOn, write } from "./crew";
+
+const section = (page: Page, title: string) => page.locator("section.card", { has: page.getByRole("heading", { name: title, exact: true }) });
+
+test("a lead plans a job from nothing to a list to load, compares the methods, and two failed connectors move the kit and the slack risk", async ({ page, browser }) => {
+  test.slow();
+  await page.clock.install();
+  await signIn(page, "joss");
+  await page.goto("/plan");
+  await page.getByLabel("Customer").fill("Gullrock Observatory");
+  await page.getByLabel("Site", { exact: true }).fill("Egg store");
+  await page.getByRole("button", { name: "Save job" }).click();
+  await page.waitForURL(/\/plan\/.+/);
+  const jobId = page.url().split("/").at(-1) ?? "";
+  const spaces = section(page, "Spaces");
+  await spaces.getByLabel("Code").fill("EG");
+  await spaces.getByLabel("Name").fill("Egg store");
+  await spaces.getByRole("button", { name: "Add space" }).click();
+  const panels = section(page, "Panels");
+  await expect(panels.getByText("EG", { exact: true })).toBeVisible();
+  await panels.getByLabel("Code").fill("P1");
+  await panels.getByLabel("To the bench (mm)").fill("300");
+  await panels.getByLabel("Loop (turns)").fill("2");
+  await panels.getByRole("button", { name: "Add panel" }).click();
+  await expect(panels.getByText("EG-P1")).toBeVisible();
+  const cables = section(page, "Cables");
+  await cables.getByLabel("Code").fill("EGG-12");
+  await choose(page, "Construction", "3.0 mm cordage", cables);
+  await cables.getByLabel("Strands", { exact: true }).fill("12");
+  await cables.getByLabel("Length (m)").fill("60");
+  await cables.getByLabel("Slack, side A (mm)").fill("600");
+  await cables.getByLabel("Slack, side B (mm)").fill("600");
+  await cables.getByRole("button", { name: "Add cable" }).click();
+  const drawing = page.getByRole("group", { name: "Spaces, panels and cables" });
+  await drawing.getByRole("button", { name: "Pick up EGG-12, side A, strands 1 to 12" }).press("Enter");
+  await drawing.getByRole("button", { name: "Put them on panel P1, from port 1" }).click();
+  await choose(page, "Method", "Wedge-locked");
+  await page.getByRole("button", { name: "Plan these connectors" }).click();
+  await expect(drawing.getByText("12 / 24")).toBeVisible();
+
+  // What is on screen is what the calculator answers to the question that comes with it.
+  const bring = section(page, "What to bring");
+  await expect(bring.getByText(/^Bring \d+ connectors for 12 ends/)).toBeVisible();
+  const kit = async () => api(page, `/api/jobs/${jobId}/kit?confidence=0.95`);
+  const before = await kit();
+  const asked = await write(page, "POST", "/api/calc/kit", before.groups[0].ask);
+  expect(asked.connectors).toBe(before.groups[0].connectors);
+  await expect(bring.locator("tbody tr").first().locator("td").nth(1)).toHaveText(`${asked.connectors}`);
+  // 600 mm less 300 to the bench and 254 into the clamp leave 46: enough for another cleave, not for a new connector.
+  expect(before.risks).toEqual([]);
+
+  // By which method: another limit and another count change what is right, and the plan's own method is named.
+  const methods = section(page, "By which method");
+  await expect(methods.getByText("as planned")).toBeVisible();
+  const said = methods.locator("p.said");
+  const first = await said.innerText();
+  await methods.getByLabel("Limit of a pair (dB)").fill("0.38");
+  await expect(said).not.toHaveText(first);
+  await expect(said).toContainText("Splice-on");
+  await methods.getByLabel("Limit of a pair (dB)").fill("0.75");
+  await expect(said).toHaveText(first);
+  const costs = () => methods.locator("tbody tr td:nth-child(2)").allInnerTexts();
+  const few = await costs();
+  await methods.getByLabel("For how many ends").fill("2000");
+  await expect.poll(costs).not.toEqual(few);
+  await expect(methods.getByRole("img", { name: /^Cost of one accepted connector/ })).toBeVisible();
+
+  // Another method in the plan moves the kit: cold-cure has adhesive to mix, and film to polish on.
+  await page.getByText("Strands of EGG-12 (12)").click();
+  const change = async (method: string, stub?: string) => {
+    await page.getByRole("button", { name: "Change 12 …" }).click();
+    const dialog = page.getByRole("dialog");
+    await choose(page, "Method", method, dialog);
+    if (stub) await choose(page, "Stub class", stub, dialog);
+    await dialog.getByRole("button", { name: "Change them" }).click();
+    await expect(dialog).toBeHidden();
+  };
+  await change("Cold-cure");
+  await expect(bring.getByText(/film sheet, /).first()).toBeVisible();
+  const mixing = section(page, "When to mix: Cold-cure");
+  await expect(mixing.getByText(/^\d+ mix/)).toBeVisible();
+  await mixing.getByLabel("Pot life (min)").fill("0.5");
+  await expect(mixing.getByText("The pot life ends before one connector is filled")).toBeVisible();
+  await mixing.getByLabel("Pot life (min)").fill("3");
+  await expect(mixing.locator("tbody tr").nth(3)).toBeVisible();
+  await change("Wedge-locked", "OM3");
+  await expect(bring.getByText(/film sheet, /)).toHaveCount(0);
+
+  // The list to load, on a phone: a line with its lot by the camera's code or typed, the rest by one tap.
+  await bring.getByRole("button", { name: "Make the list to load" }).click();
+  await expect(page.getByRole("heading", { name: "To load" })).toBeVisible();
+  const phone = await (await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true })).newPage();
+  await signIn(phone, "tamsin");
+  await phone.goto(page.url());
+  const spares = phone.getByRole("region", { name: "Spare, and for all spaces" });
+  const eg = phone.getByRole("region", { name: "EG" });
+  await eg.getByRole("button", { name: /^Lot and count of/ }).tap();
+  await eg.getByLabel("How many").fill("10");
+  await eg.getByPlaceholder("Lot, as printed").fill("WL-4410");
+  await eg.getByRole("button", { name: "Loaded" }).tap();
+  await expect(eg.getByText("10 × loaded")).toBeVisible();
+  await spares.getByRole("checkbox").first().tap();
+  await expect(phone.getByText(/^1 of \d+ loaded/)).toBeVisible();
+  await expect.poll(async () => (await api(phone, "/api/lots")).some((l: { number: string }) => l.number === "WL-4410")).toBe(true);
+  await expect(page.getByText(/^1 of \d+ loaded/)).toBeVisible();
+  await phone.context().close();
+
+  // Two connectors fail at the bench: cleaved once more, and still bright.
+  for (const n of [1, 2]) {
+    await page.goto(`/bench/${jobId}/${(await api(page, `/api/jobs/${jobId}`)).panels[0].panelId}`);
+    await begin(page, 1);
+    for (const _ of [1, 2]) {
+      await workOn(page, "Body into the assembly tool");
+      await page.keyboard.press("2");
+    }
+    await expect(card(page).getByText("This connector is given up")).toBeVisible();
+    await expect.poll(async () => (await api(page, `/api/ends?jobId=${jobId}&status=to-remake`)).length, { message: `${n} given up` }).toBe(n);
+  }
+  await expect.poll(async () => (await kit()).groups[0].counted, { timeout: 30_000 }).toBeGreaterThan(before.groups[0].counted);
+  await expect.poll(async () => (await kit()).groups[0].firstPass, { timeout: 30_000 }).toBeLessThan(before.groups[0].firstPass);
+  const after = await kit();
+  expect(after.groups[0].connectors).toBeGreaterThanOrEqual(before.groups[0].connectors);
+  expect((await write(page, "POST", "/api/calc/kit", after.groups[0].ask)).connectors).toBe(after.groups[0].connectors);
+  // What they cut off is gone: both are out of reach now.
+  expect(after.risks.filter((r: { spareMm: number }) => r.spareMm < 0)).toHaveLength(2);
+  await page.goto(`/plan/${jobId}`);
+  await expect(bring.getByText(/short of bench and clamp/).first()).toBeVisible();
+  await page.goto(`/jobs/${jobId}`);
+  await expect(page.getByRole("option", { name: /may run out of slack, 100 %/ }).first()).toBeVisible();
+});
