@@ -145,4 +145,59 @@ public sealed class KitApiTests(TestHost host)
 
         Assert.Equal((HttpStatusCode.BadRequest, "lot-or-tool", "lot"), await lead.Refused("GET", "/api/recall"));
     }
+
+    /// <summary>The file read back by other libraries than those that wrote it (PdfPig; the platform's own ZIP and XML; CsvHelper) says what the API says.</summary>
+    [Fact]
+    public async Task The_list_is_the_same_on_paper_and_in_tables()
+    {
+        var c = await host.NewCompany();
+        var lead = await c.SignIn("lead1");
+        var kit = await lead.Get($"/api/jobs/{c.JobId}/kit");
+        async Task<byte[]> File(string format) => await (await lead.Send("GET", $"/api/kit/file?format={format}&jobId={c.JobId}")).Content.ReadAsByteArrayAsync();
+        var lines = kit["pick"]!.AsArray();
+        using (var pdf = UglyToad.PdfPig.PdfDocument.Open(await File("pdf")))
+        {
+            var text = string.Join('\n', pdf.GetPages().Select(p => UglyToad.PdfPig.DocumentLayoutAnalysis.TextExtractor.ContentOrderTextExtractor.GetText(p)));
+            Assert.Contains("What to bring", text, StringComparison.Ordinal);
+            Assert.Contains("lint-free wipes", text, StringComparison.Ordinal);
+            Assert.Contains("SC/UPC Multimode, Wedge-locked", text.Replace("\n", " ", StringComparison.Ordinal), StringComparison.Ordinal);
+            Assert.True(pdf.TryGetBookmarks(out var bookmarks));
+            Assert.Equal(["To load", "Connectors", "Supplies"], bookmarks!.Roots.Select(r => r.Title));
+            Assert.All(pdf.GetPages().SelectMany(p => p.Letters).Select(l => l.FontName).Distinct(), name => Assert.Contains("+DejaVu", name, StringComparison.Ordinal)); // a subset, embedded
+        }
+
+        using (var book = new System.IO.Compression.ZipArchive(new MemoryStream(await File("xlsx"))))
+        {
+            System.Xml.Linq.XDocument Read(string name)
+            {
+                using var part = book.GetEntry(name)!.Open();
+                return System.Xml.Linq.XDocument.Load(part);
+            }
+
+            Assert.Equal(["To load", "Connectors", "Supplies"], Read("xl/workbook.xml").Descendants().Where(e => e.Name.LocalName == "sheet").Select(e => e.Attribute("name")!.Value));
+            var sheet = book.Entries.Single(e => e.FullName.StartsWith("xl/worksheets/sheet1", StringComparison.Ordinal)).FullName;
+            var rows = Read(sheet).Descendants().Where(e => e.Name.LocalName == "row").ToList();
+            Assert.Equal(lines.Count + 1, rows.Count);
+            Assert.Contains(rows[1].Descendants(), v => v.Name.LocalName == "v" && v.Value == "12");
+        }
+
+        using var csv = new CsvHelper.CsvReader(new StreamReader(new MemoryStream(await File("csv"))), System.Globalization.CultureInfo.InvariantCulture);
+        Assert.True(csv.Read() && csv.GetField(0) == "To load");
+        Assert.True(csv.Read() && csv.GetField(0) == "Item");
+        Assert.True(csv.Read() && csv.GetField<double>(1) == 12);
+        Assert.Equal((HttpStatusCode.BadRequest, "unknown-choice", "format"), await lead.Refused("GET", $"/api/kit/file?format=doc&jobId={c.JobId}"));
+    }
+
+    /// <summary>A cell that a table program would take for a formula is text; a long word does not leave its column.</summary>
+    [Fact]
+    public void What_somebody_named_is_never_a_formula()
+    {
+        var paper = new Rhabdon.Documents.Paper("T", [], [new("A", [new("Name", 1), new("N", 1, true)], [["=HYPERLINK(\"x\")", -1.0], ["+1", 2.0], [new string('w', 300), null]])], "");
+        var csv = System.Text.Encoding.UTF8.GetString(Rhabdon.Documents.Tables.Csv(paper));
+        Assert.Contains("'=HYPERLINK", csv, StringComparison.Ordinal);
+        Assert.Contains("'+1,2", csv, StringComparison.Ordinal);
+        Assert.Contains(",-1\r\n", csv, StringComparison.Ordinal);
+        using var pdf = UglyToad.PdfPig.PdfDocument.Open(Rhabdon.Documents.Printed.Pdf(paper, DateTimeOffset.UnixEpoch));
+        Assert.All(pdf.GetPage(1).Letters, l => Assert.True(l.BoundingBox.Right <= pdf.GetPage(1).Width - 30));
+    }
 }

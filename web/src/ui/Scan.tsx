@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
+import { decode } from "./code";
 
 const HAS_CAMERA = typeof navigator !== "undefined" && !!navigator.mediaDevices?.getUserMedia;
 const EVERY_MS = 200;
@@ -121,20 +122,5 @@ export async function readCode(
   const grey = new Uint8ClampedArray(canvas.width * canvas.height);
   for (let i = 0; i < grey.length; i++)
     grey[i] = ((data[4 * i] ?? 0) * 77 + (data[4 * i + 1] ?? 0) * 151 + (data[4 * i + 2] ?? 0) * 28) >> 8;
-  const reader = new zxing.MultiFormatReader();
-  reader.setHints(
-    new Map<number, unknown>([
-      [
-        zxing.DecodeHintType.POSSIBLE_FORMATS,
-        [zxing.BarcodeFormat.QR_CODE, zxing.BarcodeFormat.DATA_MATRIX, zxing.BarcodeFormat.CODE_128],
-      ],
-      ...(hard ? [[zxing.DecodeHintType.TRY_HARDER, true] as [number, unknown]] : []),
-    ]),
-  );
-  try {
-    const source = new zxing.RGBLuminanceSource(grey, canvas.width, canvas.height);
-    return reader.decode(new zxing.BinaryBitmap(new zxing.HybridBinarizer(source))).getText();
-  } catch {
-    return undefined;
-  }
+  return decode(zxing, grey, canvas.width, canvas.height, hard);
 }
