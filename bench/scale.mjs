@@ -76,6 +76,9 @@ const [{ endId }] = JSON.parse(await ask("/api/ends?status=to-look&limit=1"));
 const end = JSON.parse(await ask(`/api/ends/${endId}`));
 lists["a panel's loom"] = `/api/places/${end.placeId}/bench`;
 lists["an end's record"] = `/api/ends/${end.endId}/record`;
+lists["what to bring to a job"] = `/api/jobs/${end.jobId}/kit`;
+lists["methods of a job"] = `/api/jobs/${end.jobId}/methods`;
+lists["recall of a lot"] = `/api/recall?lot=${encodeURIComponent(sql("select lots[1] from fact_attempt where lots <> '{}' order by started_at desc limit 1"))}`;
 lists["handover, page 2,000"] = await after("/api/ends", 199_900);
 const ms = (x) => x.toFixed(1).padStart(6);
 for (const login of ["mira", "joss"]) {

@@ -23,7 +23,7 @@ bench_scale() {
   [ "${1:-}" != lists ] || events=off
   cluster_stop bench
   cluster_start bench "-c shared_preload_libraries=pg_stat_statements -c pg_stat_statements.track_planning=on -c max_wal_size=8GB"
-  trap 'kill $(jobs -p) 2>/dev/null; cluster_stop bench' EXIT
+  trap 'kill $(jobs -p) 2>/dev/null || true; cluster_stop bench' EXIT
   database_drop scale
   database_create scale
   RHABDON_DB=$(connection scale) dotnet "$SERVER" load-demo

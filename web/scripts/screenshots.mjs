@@ -27,33 +27,6 @@ async function visit(login, look, size, act) {
   await context.close();
 }
 
-/** A made-up photo of a connector in its tool, with red light in its window. */
-const glow = async (page, share) => {
-  const url = await page.evaluate((s) => {
-    const canvas = document.createElement("canvas");
-    [canvas.width, canvas.height] = [960, 720];
-    const c = canvas.getContext("2d");
-    const box = (x, y, w, h, fill, r = 8) => {
-      c.fillStyle = fill;
-      c.beginPath();
-      c.roundRect(x, y, w, h, r);
-      c.fill();
-    };
-    box(0, 0, 960, 720, "#26303a", 0);
-    box(0, 470, 960, 250, "#3a4650", 0);
-    box(120, 250, 620, 260, "#55606a", 22);
-    box(300, 290, 380, 130, "#dfe3e6", 14);
-    box(700, 330, 260, 50, "#e8c64a", 20);
-    box(420, 305, 130, 90, "#4a1c1e", 10);
-    const light = c.createRadialGradient(485, 350, 6, 485, 350, 70);
-    light.addColorStop(0, `rgba(250, 40, 34, ${s})`);
-    light.addColorStop(1, "rgba(250, 30, 24, 0)");
-    box(400, 270, 170, 160, light, 0);
-    return canvas.toDataURL("image/png").split(",")[1];
-  }, share);
-  return Buffer.from(url, "base64");
-};
-
 const desk = { width: 1280, height: 800 };
 const first = async (api, filter) => (await api(`/api/ends?limit=1&${filter}`))[0];
 
@@ -77,7 +50,25 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
     await p.getByRole("button", { name: "Prove those that are made" }).click();
     await p.getByText(/Prove \d+ connectors/).waitFor();
   });
-  await shot("kit", "/kit");
+  await shot("compare", `/plan/${job.jobId}`, async (p) => {
+    await p.getByRole("img", { name: /^Cost of one accepted/ }).waitFor();
+    await p
+      .locator("#by-method")
+      .evaluate((e) => window.scrollTo(0, e.getBoundingClientRect().top + window.scrollY - 66));
+  });
+  await shot("kit", `/plan/${job.jobId}`, async (p) => {
+    await p.getByRole("button", { name: "Make the list to load" }).click();
+    await p.getByRole("heading", { name: "To load" }).waitFor();
+    const space = p.locator("section.card").nth(1);
+    await space
+      .getByRole("button", { name: /^Lot and count of/ })
+      .first()
+      .click();
+    await space.getByPlaceholder("Lot, as printed").fill("CC-0718");
+    await space.getByRole("button", { name: "Loaded" }).click();
+    await p.getByText("lot CC-0718").waitFor();
+    await p.waitForTimeout(4500);
+  });
   const write = (page, path, body) =>
     page.evaluate(
       async ([p, b]) => {
@@ -114,23 +105,6 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
       .setInputFiles({ name: "face.png", mimeType: "image/png", buffer: Buffer.from(face.pngBase64, "base64") });
     await p.getByText("µm a pixel").waitFor();
     await p.getByText("Fails", { exact: true }).waitFor();
-  });
-  const lit = (await whole("at-bench")).find((e) => e.lightRule === "clearly-dimmer");
-  await shot("light", `/look/${lit.endId}?how=light`, async (p) => {
-    await p.getByRole("button", { name: "Photo before seating" }).waitFor();
-    for (const [i, share] of [0.9, 0.32].entries())
-      await p
-        .locator("input[type=file]")
-        .nth(i)
-        .setInputFiles({ name: `${i}.png`, mimeType: "image/png", buffer: await glow(p, share) });
-    const box = await p.getByRole("img", { name: /before seating: draw/ }).boundingBox();
-    await p.mouse.move(box.x + box.width * 0.44, box.y + box.height * 0.4);
-    await p.mouse.down();
-    await p.mouse.move(box.x + box.width * 0.57, box.y + box.height * 0.56, { steps: 4 });
-    await p.mouse.up();
-    await p.getByRole("button", { name: "Compare" }).click();
-    await p.getByText("of the light is left").waitFor();
-    await p.evaluate(() => window.scrollTo(0, 150));
   });
   const traced = (await whole("needs-decision")).find(
     (e) => e.address.startsWith("LR-P1") && e.losses.some((l) => l.worstDb > l.limitDb),
