@@ -6,7 +6,8 @@ namespace Rhabdon.Documents;
 public sealed record PaperColumn(string Title, double Share, bool Right = false);
 
 /// <param name="Rows">Text, numbers (as double) or null, one for each column.</param>
-public sealed record PaperTable(string Title, IReadOnlyList<PaperColumn> Columns, IReadOnlyList<IReadOnlyList<object?>> Rows);
+/// <param name="Ticked">A box to tick stands before each row.</param>
+public sealed record PaperTable(string Title, IReadOnlyList<PaperColumn> Columns, IReadOnlyList<IReadOnlyList<object?>> Rows, bool Ticked = false);
 
 /// <summary>What is printed, opened in a table program, or read by another one: the same content, whatever the file.</summary>
 /// <param name="Lines">Under the title.</param>

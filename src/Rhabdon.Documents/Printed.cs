@@ -12,8 +12,7 @@ public static class Printed
 
     private static readonly Lock Once = new();
 
-    /// <param name="boxes">A box to tick stands before each row.</param>
-    public static byte[] Pdf(Paper paper, DateTimeOffset madeAt, bool boxes = false)
+    public static byte[] Pdf(Paper paper, DateTimeOffset madeAt)
     {
         lock (Once)
         {
@@ -24,13 +23,13 @@ public static class Printed
         document.Info.Title = paper.Title;
         document.Info.Creator = "Rhabdon";
         document.Info.CreationDate = madeAt.UtcDateTime;
-        new Writer(document, boxes).Write(paper);
+        new Writer(document).Write(paper);
         using var to = new MemoryStream();
         document.Save(to);
         return to.ToArray();
     }
 
-    private sealed class Writer(PdfDocument document, bool boxes)
+    private sealed class Writer(PdfDocument document)
     {
         private readonly XFont _body = new(ShippedFonts.Name, 9), _bold = new(ShippedFonts.Name, 9, XFontStyleEx.Bold), _large = new(ShippedFonts.Name, 17, XFontStyleEx.Bold), _head = new(ShippedFonts.Name, 12, XFontStyleEx.Bold);
         private readonly List<XGraphics> _pages = [];
@@ -92,12 +91,12 @@ public static class Printed
             Room(Line * 4);
             document.Outlines.Add(table.Title, document.Pages[^1], opened: true);
             Text(table.Title, _head, 20);
-            var box = boxes ? 18.0 : 0;
+            var box = table.Ticked ? 18.0 : 0;
             var widths = table.Columns.Select(c => c.Share / table.Columns.Sum(x => x.Share) * (_width - box)).ToList();
             Row([.. table.Columns.Select(c => (object?)c.Title)], _bold, false);
             foreach (var row in table.Rows)
             {
-                Row(row, _body, boxes);
+                Row(row, _body, table.Ticked);
             }
 
             void Row(IReadOnlyList<object?> cells, XFont font, bool tick)

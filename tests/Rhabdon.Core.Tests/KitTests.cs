@@ -303,6 +303,9 @@ public sealed class KitTests
         var (near, far) = (Kit(ends, confidence: null, company: CompanyFigures.Usual with { TripCost = 20 }), Kit(ends, confidence: null, company: CompanyFigures.Usual with { TripCost = 2000 }));
         Assert.True(near.FromCost && far.FromCost && near.Connectors[0].Connectors < far.Connectors[0].Connectors && near.Confidence < far.Confidence);
         Assert.False(Kit(ends, confidence: null).FromCost);
+        // What does not keep costs all of its price when it is left over: fewer are packed.
+        var perishes = CompanyFigures.Usual with { TripCost = 200, Methods = [.. CompanyFigures.Usual.Methods.Select(m => m with { Keeps = false })] };
+        Assert.True(Kit(ends, confidence: null, company: perishes).Connectors[0].Connectors < Kit(ends, confidence: null, company: CompanyFigures.Usual with { TripCost = 200 }).Connectors[0].Connectors);
     }
 
     /// <summary>By hand: one cleave and one shard a connector; a box of 500 shards; film by strokes; heat-cured packets by the mix.</summary>
@@ -361,6 +364,8 @@ public sealed class KitTests
         var tight = MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.3)).Choice;
         Assert.Equal(("splice-on", 1, null, (ChangeKind.LooserLimit, "no-polish")), (tight.Name, tight.WithinLimit, tight.Next, tight.Changes.Select(c => (c.Kind, c.Name)).Single()));
         Assert.Equal(("splice-on", 0), (MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.1)).Choice.Name, MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.1)).Choice.WithinLimit));
+        // 2000 for no-polish, 2800 with the splicer: a budget of 2500 says so.
+        Assert.Equal([false, true], MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.75, 2500)).Methods.Select(m => m.OverBudget));
         var curve = MethodCosts.Of(new(100, 30, [noPolish, spliceOn], 0.75)).Curve;
         Assert.Equal((1, 1000, 20.0, 14 + 1.4), (curve[0].Ends, curve[^1].Ends, Math.Round(curve[^1].CostPerAccepted[0], 9), Math.Round(curve[^1].CostPerAccepted[1], 9)));
     }
@@ -380,5 +385,28 @@ public sealed class KitTests
         Assert.Equal((7.0, 30.0), (Level(van, store, Pick(crew, 10, 8)).Van!.Value, Level(van, store, Pick(crew, 10, 8)).Store!.Value));
         Assert.Equal((7.0, 26.0), (Level(van, store, Pick(other, 4, 10), Pick(crew, 3, 10, fromStore: false)).Van!.Value, Level(van, store, Pick(other, 4, 10), Pick(crew, 3, 10, fromStore: false)).Store!.Value));
         Assert.Equal((null, null), (Level(null, null).Van, Level(null, null).Store));
+    }
+
+    /// <summary>A pinned array connector meets one without pins, angle meets angle; what nobody said is not judged. Common practice.</summary>
+    [Fact]
+    public void Arrays_are_mated_pinned_to_unpinned_and_angle_to_angle()
+    {
+        PolarityLink Trunk(bool? near, bool? far, bool? angled = null) => new(PolarityPart.Trunk, PolarityType.B, near, far, angled);
+        var module = new PolarityLink(PolarityPart.Module, PolarityType.A, PinsNear: true, Angled: false);
+        JointWrong[] Joints(params PolarityLink[] chain) => [.. Polarity.Of(new(12, chain)).Joints];
+        Assert.Empty(Joints(module, Trunk(false, false), module));
+        Assert.Equal([new(0, JointFault.BothPinned), new(1, JointFault.BothPinned)], Joints(module, Trunk(true, true), module));
+        Assert.Equal([new(0, JointFault.NonePinned), new(0, JointFault.AngleDiffers)], Joints(Trunk(false, false, true), Trunk(false, true, false)));
+        Assert.Empty(Joints(new(PolarityPart.Cord, PolarityType.AToB), module, Trunk(null, null)));
+    }
+
+    /// <summary>ANSI/TIA-568.3-D, from memory: consecutive-fiber keeps the strands and turns the adapters about, reverse-pair exchanges the strands; both cross each pair once.</summary>
+    [Fact]
+    public void Strands_lie_on_duplex_ports_by_their_scheme()
+    {
+        string Far(PairScheme scheme) => string.Join(' ', PortMaps.Of(new(4, scheme)).Far.OrderBy(p => p.Port).ThenBy(p => p.Position).Select(p => $"{p.Port}{p.Position}{p.Strand}"));
+        Assert.Equal(["1A1 1B2 2A3 2B4", "1A2 1B1 2A4 2B3", "1A2 1B1 2A4 2B3"], new[] { PairScheme.Straight, PairScheme.ConsecutiveFiber, PairScheme.ReversePair }.Select(Far));
+        Assert.Equal([false, true, true], new[] { PairScheme.Straight, PairScheme.ConsecutiveFiber, PairScheme.ReversePair }.Select(s => PortMaps.Of(new(4, s)).Meets));
+        Assert.Equal("pairs-even", Assert.Throws<RefusedException>(() => PortMaps.Of(new(3, PairScheme.Straight))).Refusals[0].Code);
     }
 }

@@ -13,8 +13,7 @@ public enum SupplyKind
 /// sheet whose procedure says nothing, cleaves a blade position, arcs a charge or a pair of electrodes, shards a container. Adhesive goes by its mix.</param>
 /// <param name="Price">Of one piece or millilitre.</param>
 /// <param name="Pack">How many come together.</param>
-/// <param name="Keeps">False where what is left over has passed its day by the next job.</param>
-public sealed record SupplyFigure(SupplyKind Kind, double Each, double Price, int Pack = 1, bool Keeps = true);
+public sealed record SupplyFigure(SupplyKind Kind, double Each, double Price, int Pack = 1);
 
 /// <summary>What a method costs a company, and what it can do.</summary>
 /// <param name="ToolPrice">Of one set of tools;</param>
@@ -22,7 +21,9 @@ public sealed record SupplyFigure(SupplyKind Kind, double Each, double Price, in
 /// <param name="ToolOwned">True where it need not be bought.</param>
 /// <param name="Minutes">Of hands for one connector, with looking, cleaning, testing and writing.</param>
 /// <param name="LossMeanDb">Of a mated pair.</param>
-public sealed record MethodPrice(TerminationMethod Method, double ConnectorPrice, double ToolPrice, double ToolLifeEnds, bool ToolOwned, double Minutes, double LossMeanDb, double LossSdDb);
+/// <param name="Keeps">False where a connector that is left over has passed its day by the next job, as one that comes with its adhesive may.</param>
+public sealed record MethodPrice(
+    TerminationMethod Method, double ConnectorPrice, double ToolPrice, double ToolLifeEnds, bool ToolOwned, double Minutes, double LossMeanDb, double LossSdDb, bool Keeps = true);
 
 /// <param name="Part">Id of a part of procedures: connector, boot, crimp-sleeve.</param>
 /// <param name="Constructions">Which it is for; null for all.</param>
@@ -79,8 +80,8 @@ public sealed record CompanyFigures(
                 .Select(m => Pack("single", m.Item1, 1, m.Item2, Enum.GetValues<CableConstruction>())),
         ],
         [
-            new(SupplyKind.Wipes, 3, 0.05, 90), new(SupplyKind.AlcoholMl, 1, 0.03, 100), new(SupplyKind.PrimerMl, 0.1, 0.6, 10, false), new(SupplyKind.AdhesiveMl, 0.05, 2, 10, false),
-            new(SupplyKind.AdhesivePacket, 2, 6, 10, false), new(SupplyKind.Syringe, 12, 0.8, 10), new(SupplyKind.Needle, 12, 0.4, 10), new(SupplyKind.FilmSheet, 200, 1.2, 10),
+            new(SupplyKind.Wipes, 3, 0.05, 90), new(SupplyKind.AlcoholMl, 1, 0.03, 100), new(SupplyKind.PrimerMl, 0.1, 0.6, 10), new(SupplyKind.AdhesiveMl, 0.05, 2, 10),
+            new(SupplyKind.AdhesivePacket, 2, 6, 10), new(SupplyKind.Syringe, 12, 0.8, 10), new(SupplyKind.Needle, 12, 0.4, 10), new(SupplyKind.FilmSheet, 200, 1.2, 10),
             new(SupplyKind.BladePosition, 1_000, 6, 16), new(SupplyKind.BatteryCharge, 200, 0), new(SupplyKind.ElectrodePair, 5_000, 80), new(SupplyKind.SharpsContainer, 500, 4),
         ],
         [

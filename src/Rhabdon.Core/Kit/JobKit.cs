@@ -106,9 +106,10 @@ public static class JobKits
         {
             var packs = company.PacksFor(pool[0].First.Method, pool[0].First.Construction);
             var tally = pool.Select(g => Tally.Of(g.Model.Connectors(g.Ends.Count))).Aggregate((a, b) => a.And(b));
-            var price = company.Of(pool[0].First.Method).ConnectorPrice;
-            var need = fromCost ? tally.Cheapest(price * company.HoldShare, company.TripCost!.Value) : tally.Enough(each);
-            connectors.Add(Packed(pool, packs, need, tally.EnoughChance(need), price, company.HoldShare));
+            var method = company.Of(pool[0].First.Method);
+            var leftCost = method.ConnectorPrice * (method.Keeps ? company.HoldShare : 1);
+            var need = fromCost ? tally.Cheapest(leftCost, company.TripCost!.Value) : tally.Enough(each);
+            connectors.Add(Packed(pool, packs, need, tally.EnoughChance(need), method.ConnectorPrice, leftCost));
             foreach (var (g, share) in Shares(pool, need))
             {
                 kitGroups.Add(Of(g, share, packs, each));
@@ -157,10 +158,10 @@ public static class JobKits
             new(g.Ends.Count, g.Model.FirstPass, g.Model.Rungs, g.Model.NewConnectorMinutes, g.Model.NewConnectorSlackMm, confidence, [.. packs.Select(p => p.Size).Distinct()]));
     }
 
-    private static KitConnector Packed(List<Group> pool, IReadOnlyList<ConnectorPack> packs, int need, double confidence, double price, double holdShare)
+    private static KitConnector Packed(List<Group> pool, IReadOnlyList<ConnectorPack> packs, int need, double confidence, double price, double leftCost)
     {
         var bySize = packs.GroupBy(p => p.Size).ToDictionary(g => g.Key, g => g.MinBy(p => p.Price)!);
-        var (counts, left) = ConnectorKit.Packed(need, [.. bySize.Values.Select(p => (p.Size, p.Price))], price * holdShare);
+        var (counts, left) = ConnectorKit.Packed(need, [.. bySize.Values.Select(p => (p.Size, p.Price))], leftCost);
         // What a pack holds for other cables, or what this procedure has no part for, is named before it is searched for at the bench.
         var aside = from g in pool
                     from part in counts.SelectMany(c => bySize[c.Size].Holds).DistinctBy(h => (h.Part, string.Join(',', h.Constructions ?? [])))

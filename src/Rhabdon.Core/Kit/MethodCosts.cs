@@ -15,12 +15,14 @@ namespace Rhabdon.Core.Kit;
 public sealed record MethodFigures(
     string Name, double ConnectorCost, double ConsumableCost, double ToolCost, double ToolLifeEnds, double Minutes, double FirstPass, double ReworkMinutes, double LossMeanDb, double LossSdDb);
 
-public sealed record CompareAsk(int Ends, double WagePerHour, IReadOnlyList<MethodFigures> Methods, double LimitDb);
+/// <param name="Budget">For all ends, tools bought for them among it; null where there is none.</param>
+public sealed record CompareAsk(int Ends, double WagePerHour, IReadOnlyList<MethodFigures> Methods, double LimitDb, double? Budget = null);
 
 /// <param name="CostPerAccepted">Parts and work by what is accepted, and the tools shared among all ends.</param>
 /// <param name="Hours">Of hands for all ends.</param>
 /// <param name="ShareOverLimit">Of mated pairs, taken for normally spread.</param>
-public sealed record MethodCost(string Name, double CostPerAccepted, double Hours, double ShareOverLimit);
+/// <param name="OverBudget">All ends by it cost more than there is.</param>
+public sealed record MethodCost(string Name, double CostPerAccepted, double Hours, double ShareOverLimit, bool OverBudget = false);
 
 /// <param name="A">The one that is cheaper for fewer ends;</param>
 /// <param name="B">and the one that is no dearer from so many on.</param>
@@ -56,7 +58,7 @@ public static class MethodCosts
     /// <exception cref="RefusedException">Such a question cannot be; each figure by its field.</exception>
     public static Comparison Of(CompareAsk ask)
     {
-        var figures = new Figures().Within("ends", ask.Ends, 1, MostEnds).Within("wagePerHour", ask.WagePerHour, 0, 1e6).Within("limitDb", ask.LimitDb, 0, 100)
+        var figures = new Figures().Within("ends", ask.Ends, 1, MostEnds).Within("wagePerHour", ask.WagePerHour, 0, 1e6).Within("limitDb", ask.LimitDb, 0, 100).Within("budget", ask.Budget ?? 0, 0, 1e9)
             .Require(ask.Methods.Count is >= 1 and <= MostMethods, Refusal.Of("figure-range", "methods", ("least", 1), ("most", MostMethods)));
         foreach (var (i, m) in ask.Methods.Take(MostMethods).Index())
         {
@@ -69,7 +71,7 @@ public static class MethodCosts
 
         figures.ThrowIfBad();
         return new(
-            [.. ask.Methods.Select(m => new MethodCost(m.Name, Cost(m, ask.Ends, ask.WagePerHour) / ask.Ends, ask.Ends * Hours(m), Over(m, ask.LimitDb)))],
+            [.. ask.Methods.Select(m => new MethodCost(m.Name, Cost(m, ask.Ends, ask.WagePerHour) / ask.Ends, ask.Ends * Hours(m), Over(m, ask.LimitDb), Cost(m, ask.Ends, ask.WagePerHour) > (ask.Budget ?? double.PositiveInfinity)))],
             [.. from a in ask.Methods from b in ask.Methods where a != b select Crossing(a, b, ask.WagePerHour) into c where c is not null select c],
             Choose(ask), [.. Counts(ask.Ends).Select(n => new CostPoint(n, [.. ask.Methods.Select(m => Cost(m, n, ask.WagePerHour) / n)]))]);
     }

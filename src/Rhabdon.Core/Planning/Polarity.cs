@@ -34,7 +34,17 @@ public enum PolarityType
     AToB,
 }
 
-public sealed record PolarityLink(PolarityPart Kind, PolarityType Type);
+/// <param name="PinsNear">Its array connector on the near side has pins; a module's one array connector is meant by either. Null where nobody said.</param>
+/// <param name="Angled">Its array connectors are angled.</param>
+public sealed record PolarityLink(PolarityPart Kind, PolarityType Type, bool? PinsNear = null, bool? PinsFar = null, bool? Angled = null);
+
+public enum JointFault
+{
+    BothPinned, NonePinned, AngleDiffers,
+}
+
+/// <param name="Part">The one whose far side it is, from 0.</param>
+public sealed record JointWrong(int Part, JointFault Fault);
 
 /// <param name="Fibers">Of each array connector; two for a duplex channel alone.</param>
 /// <param name="Chain">What the light passes, from the near end to the far end.</param>
@@ -44,7 +54,8 @@ public sealed record PolarityAsk(int Fibers, IReadOnlyList<PolarityLink> Chain);
 /// <param name="DuplexOk">Each pair arrives as a pair, its transmit at the other's receive.</param>
 /// <param name="ArrayOk">Lane 1 arrives at the last, as equipment with array ports asks it.</param>
 /// <param name="FirstWrong">Where it is not: the first part, from 0, that has to be another. Every duplex cord crosses but the last, which does what is left to do; without cords, the first part is exchanged.</param>
-public sealed record PolarityAnswer(IReadOnlyList<int> Map, bool DuplexOk, bool ArrayOk, int? FirstWrong);
+/// <param name="Joints">Array connectors that cannot be mated as they are said to be: a pinned one meets one without, angle meets angle (common practice).</param>
+public sealed record PolarityAnswer(IReadOnlyList<int> Map, bool DuplexOk, bool ArrayOk, int? FirstWrong, IReadOnlyList<JointWrong> Joints);
 
 /// <summary>Whether transmit meets receive, through any chain of trunks, modules and cords.</summary>
 /// <remarks>Types A, B and C of array cables, and the methods that they make: ANSI/TIA-568.3-D, from memory.</remarks>
@@ -77,7 +88,30 @@ public static class Polarity
 
         var map = Map(ask.Fibers, ask.Chain);
         var duplexOk = Crossed(map);
-        return new(map, duplexOk, map.Index().All(x => x.Item == ask.Fibers - x.Index), duplexOk ? null : FirstWrong(ask));
+        return new(map, duplexOk, map.Index().All(x => x.Item == ask.Fibers - x.Index), duplexOk ? null : FirstWrong(ask), [.. Joints(ask.Chain)]);
+    }
+
+    private static IEnumerable<JointWrong> Joints(IReadOnlyList<PolarityLink> chain)
+    {
+        foreach (var (i, (near, far)) in chain.Zip(chain.Skip(1)).Index())
+        {
+            // A duplex cord meets a module at its front: there are no pins.
+            if (near.Kind == PolarityPart.Cord || far.Kind == PolarityPart.Cord || (near.Kind == PolarityPart.Module && far.Kind == PolarityPart.Module))
+            {
+                continue;
+            }
+
+            var (left, right) = (near.Kind == PolarityPart.Module ? near.PinsFar ?? near.PinsNear : near.PinsFar, far.Kind == PolarityPart.Module ? far.PinsNear ?? far.PinsFar : far.PinsNear);
+            if (left is { } l && right is { } r && l == r)
+            {
+                yield return new(i, l ? JointFault.BothPinned : JointFault.NonePinned);
+            }
+
+            if (near.Angled is { } a && far.Angled is { } b && a != b)
+            {
+                yield return new(i, JointFault.AngleDiffers);
+            }
+        }
     }
 
     private static int[] Map(int fibers, IReadOnlyList<PolarityLink> chain) => [.. Enumerable.Range(1, fibers).Select(p => chain.Aggregate(p, (at, part) => Through(part, at, fibers)))];

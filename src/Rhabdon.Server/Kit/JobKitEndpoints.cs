@@ -74,7 +74,7 @@ public static class JobKitEndpoints
         {
             KitFormat.Csv => (Tables.Csv(paper), "text/csv"),
             KitFormat.Xlsx => (Tables.Xlsx(paper), "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"),
-            _ => (Printed.Pdf(paper, now.ToDateTimeOffset(), boxes: true), "application/pdf"),
+            _ => (Printed.Pdf(paper, now.ToDateTimeOffset()), "application/pdf"),
         };
         return Results.File(bytes, type, $"what-to-bring.{Wire.Name(as_)}");
     }

@@ -15,7 +15,7 @@ internal static class KitPaper
         [
             new(Words["load"], [new(Words["item"], 6), new(Words["amount"], 1.4, true), new(Words["space"], 1.4), new(Words["lot"], 2.4)],
                 [.. kit.Pick.OrderBy(l => l.Item.Kind).ThenBy(l => l.SpaceId is null).ThenBy(l => l.SpaceId is { } s ? spaces.GetValueOrDefault(s) : "", StringComparer.Ordinal).Select(l => (IReadOnlyList<object?>)
-                    [Name(l.Item), Math.Round(l.Needed, 1), l.SpaceId is { } s ? spaces.GetValueOrDefault(s) : l.Item.Kind == KitItemKind.Connector ? Words["spare"] : null, null])]),
+                    [Name(l.Item), Math.Round(l.Needed, 1), l.SpaceId is { } s ? spaces.GetValueOrDefault(s) : l.Item.Kind == KitItemKind.Connector ? Words["spare"] : null, null])], Ticked: true),
             new(Words["connectors"], [new(Words["item"], 6), new(Words["ends"], 1, true), new(Words["bring"], 1, true), new(Words["packs"], 3)],
                 [.. kit.Connectors.Select(c => (IReadOnlyList<object?>)
                     [$"{Name(new(KitItemKind.Connector, c.Method, c.Form, c.Polish, c.Mode))}; {string.Join(", ", c.Constructions.Select(x => Word("construction", x)))}", (double)c.Ends, (double)c.Connectors,

@@ -6580,6 +6580,8 @@ export interface components {
             methods: components["schemas"]["MethodFigures"][];
             /** Format: double */
             limitDb: number;
+            /** Format: double */
+            budget?: null | number;
         };
         Comparison: {
             methods: components["schemas"]["MethodCost"][];
@@ -7340,6 +7342,8 @@ export interface components {
             backwardMismatchDb: number;
             note: null | string;
         };
+        /** @enum {unknown} */
+        JointFault: "both-pinned" | "none-pinned" | "angle-differs";
         JointFaults: {
             from: components["schemas"]["FiberClass"];
             to: components["schemas"]["FiberClass"];
@@ -7357,6 +7361,11 @@ export interface components {
             tiltDeg: number;
             /** @default false */
             airGap: boolean;
+        };
+        JointWrong: {
+            /** Format: int32 */
+            part: number;
+            fault: components["schemas"]["JointFault"];
         };
         JsonElement: unknown;
         JsonNode: unknown;
@@ -7864,6 +7873,8 @@ export interface components {
             hours: number;
             /** Format: double */
             shareOverLimit: number;
+            /** @default false */
+            overBudget: boolean;
         };
         MethodFigures: {
             name: string;
@@ -7930,6 +7941,8 @@ export interface components {
             lossMeanDb: number;
             /** Format: double */
             lossSdDb: number;
+            /** @default true */
+            keeps: boolean;
         };
         MethodsAnswer: {
             groups: components["schemas"]["MethodGroup"][];
@@ -8494,6 +8507,7 @@ export interface components {
             arrayOk: boolean;
             /** Format: int32 */
             firstWrong: null | number;
+            joints: components["schemas"]["JointWrong"][];
         };
         PolarityAsk: {
             /** Format: int32 */
@@ -8503,6 +8517,9 @@ export interface components {
         PolarityLink: {
             kind: components["schemas"]["PolarityPart"];
             type: components["schemas"]["PolarityType"];
+            pinsNear?: null | boolean;
+            pinsFar?: null | boolean;
+            angled?: null | boolean;
         };
         /** @enum {unknown} */
         PolarityPart: "trunk" | "module" | "cord" | "array-cord";
@@ -9659,8 +9676,6 @@ export interface components {
              * @default 1
              */
             pack: number;
-            /** @default true */
-            keeps: boolean;
         };
         /** @enum {unknown} */
         SupplyKind: "wipes" | "alcohol-ml" | "primer-ml" | "adhesive-ml" | "adhesive-packet" | "syringe" | "needle" | "film-sheet" | "blade-position" | "battery-charge" | "electrode-pair" | "sharps-container" | null;

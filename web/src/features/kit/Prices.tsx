@@ -109,6 +109,17 @@ function Edit({ of }: { of: S["FiguresAnswer"] }) {
               ),
           })),
           {
+            title: t("prices.keeps"),
+            render: (m) => (
+              <Checkbox
+                aria-label={`${t("prices.keeps")}, ${t(`method.${m.method}`)}`}
+                disabled={!office}
+                checked={m.keeps}
+                onChange={(e) => put({ methods: at(f.methods, f.methods.indexOf(m), { keeps: e.target.checked }) })}
+              />
+            ),
+          },
+          {
             title: t("prices.toolOwned"),
             render: (m) => (
               <Checkbox

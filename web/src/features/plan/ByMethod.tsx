@@ -58,11 +58,13 @@ function Compared(props: {
   const [ends, setEnds] = useState(group.ask.ends);
   const [limitDb, setLimit] = useState(group.ask.limitDb);
   const [wage, setWage] = useState(group.ask.wagePerHour);
+  const [budget, setBudget] = useState<number | null>(null);
   const [owned, setOwned] = useState<string[]>(group.ask.methods.filter((m) => m.toolCost === 0).map((m) => m.name));
   const ask: S["CompareAsk"] = {
     ends,
     limitDb,
     wagePerHour: wage,
+    budget,
     methods: group.ask.methods.map((m) => (owned.includes(m.name) ? { ...m, toolCost: 0 } : m)),
   };
   const answer = useQuery({
@@ -86,6 +88,17 @@ function Compared(props: {
         <Field label={t("byMethod.ends")} value={ends} min={1} max={100000} precision={0} onChange={setEnds} />
         <Field label={t("byMethod.limit")} value={limitDb} min={0.01} max={10} step={0.05} onChange={setLimit} />
         <Field label={t("byMethod.wage")} value={wage} min={0} max={100000} step={5} onChange={setWage} />
+        <div className="pick">
+          <div className="faint">{t("byMethod.budget")}</div>
+          <InputNumber
+            aria-label={t("byMethod.budget")}
+            className="w-s"
+            min={0}
+            value={budget}
+            placeholder={t("byMethod.noBudget")}
+            onChange={setBudget}
+          />
+        </div>
       </div>
       <Grid
         rowKey={(x) => x.option.procedureId}
@@ -107,7 +120,12 @@ function Compared(props: {
           {
             title: t("byMethod.cost"),
             right: true,
-            render: ({ cost }) => `${cost?.costPerAccepted.toFixed(2)}${unit}`,
+            render: ({ cost }) => (
+              <span className={cost?.overBudget ? "tone-doubtful" : undefined}>
+                {`${cost?.costPerAccepted.toFixed(2)}${unit}`}
+                {cost?.overBudget && ` · ${t("byMethod.overBudget")}`}
+              </span>
+            ),
           },
           { title: t("byMethod.hours"), right: true, render: ({ cost }) => `${cost?.hours.toFixed(1)} h` },
           {

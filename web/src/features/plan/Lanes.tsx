@@ -10,6 +10,18 @@ const kinds: S["PolarityPart"][] = ["cord", "module", "trunk", "array-cord"];
 const typesOf = (kind: S["PolarityPart"]): S["PolarityType"][] =>
   kind === "cord" ? ["A-to-B", "A-to-A"] : ["A", "B", "C"];
 
+const PINS = ["unsaid", "none", "both", "near", "far"] as const;
+const PINNED: Record<(typeof PINS)[number], { pinsNear: boolean | null; pinsFar: boolean | null }> = {
+  unsaid: { pinsNear: null, pinsFar: null },
+  none: { pinsNear: false, pinsFar: false },
+  both: { pinsNear: true, pinsFar: true },
+  near: { pinsNear: true, pinsFar: false },
+  far: { pinsNear: false, pinsFar: true },
+};
+const pinsOf = (link: S["PolarityLink"]) =>
+  PINS.find((p) => PINNED[p].pinsNear === (link.pinsNear ?? null) && PINNED[p].pinsFar === (link.pinsFar ?? null)) ??
+  "unsaid";
+
 const ways: Record<string, S["PolarityLink"][]> = {
   A: [
     { kind: "cord", type: "A-to-B" },
@@ -111,6 +123,27 @@ function Chain({ first }: { first: number }) {
               options={typesOf(link.kind).map((x) => ({ value: x, label: x }))}
               onChange={(type) => set(i, { ...link, type })}
             />
+            {link.kind !== "cord" && (
+              <Select
+                aria-label={t("lanes.pinsOf", { no: i + 1 })}
+                className="w-s"
+                value={pinsOf(link)}
+                options={(link.kind === "module" ? PINS.slice(0, 3) : PINS).map((p) => ({
+                  value: p,
+                  label: t(`lanes.pins.${p}`),
+                }))}
+                onChange={(p) => set(i, { ...link, ...PINNED[p] })}
+              />
+            )}
+            {link.kind !== "cord" && (
+              <Select
+                aria-label={t("lanes.angleOf", { no: i + 1 })}
+                className="w-s"
+                value={link.angled == null ? "unsaid" : link.angled ? "angled" : "flat"}
+                options={["unsaid", "flat", "angled"].map((a) => ({ value: a, label: t(`lanes.angle.${a}`) }))}
+                onChange={(a) => set(i, { ...link, angled: a === "unsaid" ? null : a === "angled" })}
+              />
+            )}
             <Button
               aria-label={t("lanes.removeOf", { no: i + 1 })}
               onClick={() => setChain(chain.filter((_, k) => k !== i))}
@@ -137,6 +170,15 @@ function Chain({ first }: { first: number }) {
             }
             description={whole.arrayOk ? t("lanes.arrayOk") : undefined}
           />
+          {whole.joints.map((j) => (
+            <Alert
+              key={`${j.part}${j.fault}`}
+              className="above"
+              type="error"
+              showIcon
+              title={t(`lanes.joint.${j.fault}`, { left: j.part + 1, right: j.part + 2 })}
+            />
+          ))}
           <LaneDrawing
             fibers={fibers}
             chain={chain}
