@@ -92,17 +92,17 @@ export function ReferenceSet(props: {
               ? t("reference.warming", { on: Math.floor(onFor ?? 0), more: Math.ceil(warmUpMinutes - (onFor ?? 0)) })
               : t("reference.warmSaid", { minutes: warmUpMinutes })}
           </span>
-          <Button size="small" onClick={() => onChange(withSourceOn({ ...reference, shows }))}>
+          <Button size="large" onClick={() => onChange(withSourceOn({ ...reference, shows }))}>
             {t("reference.sourceOn")}
           </Button>
         </div>
       )}
       {since && (
         <div className="row middle">
-          <Button size="small" onClick={() => onChange(withEnd(reference, "source-off"))}>
+          <Button size="large" onClick={() => onChange(withEnd(reference, "source-off"))}>
             {t("reference.sourceOff")}
           </Button>
-          <Button size="small" onClick={() => onChange(withEnd(reference, "cord-out"))}>
+          <Button size="large" onClick={() => onChange(withEnd(reference, "cord-out"))}>
             {t("reference.cordOut")}
           </Button>
         </div>
