@@ -80,6 +80,8 @@ public static class MethodCosts
     {
         var right = Right(ask, ask.Ends, ask.LimitDb);
         var within = ask.Methods.Where(m => Keeps(m, ask.LimitDb)).ToList();
+        IReadOnlyList<MethodFigures> candidates = within.Count > 0 ? within : [right];
+        var lines = candidates.Select(c => Line.Of(c, ask.WagePerHour)).ToArray();
         // One that costs the same is no other choice.
         var next = within.Where(m => Cost(m, ask.Ends, ask.WagePerHour) > Cost(right, ask.Ends, ask.WagePerHour) + 1e-6).MinBy(m => Cost(m, ask.Ends, ask.WagePerHour));
         var changes = new List<ChoiceChange?> { Ends(1), Ends(-1), Limit(ChangeKind.TighterLimit), Limit(ChangeKind.LooserLimit) };
@@ -89,7 +91,18 @@ public static class MethodCosts
         {
             for (var n = ask.Ends + step; n is >= 1 and <= MostEnds; n += step)
             {
-                if (Right(ask, n, ask.LimitDb) is var m && m != right)
+                // Which keep the limit does not hang on the count.
+                var m = candidates[0];
+                var least = lines[0].At(n);
+                for (var i = 1; i < lines.Length; i++)
+                {
+                    if (lines[i].At(n) is var cost && cost < least)
+                    {
+                        (m, least) = (candidates[i], cost);
+                    }
+                }
+
+                if (m != right)
                 {
                     return new(step > 0 ? ChangeKind.MoreEnds : ChangeKind.FewerEnds, n, m.Name);
                 }
@@ -132,21 +145,32 @@ public static class MethodCosts
 
     private static double Each(MethodFigures m, double wage) => ((m.ConnectorCost + m.ConsumableCost) / m.FirstPass) + (Hours(m) * wage);
 
-    private static double Cost(MethodFigures m, int ends, double wage) => (ends * Each(m, wage)) + (m.ToolCost * (m.ToolLifeEnds > 0 ? Math.Ceiling((ends / m.ToolLifeEnds) - 1e-9) : 1));
+    private static double Cost(MethodFigures m, int ends, double wage) => Line.Of(m, wage).At(ends);
+
+    /// <summary>A method's cost by the number of ends, ready to be asked for many of them.</summary>
+    private readonly record struct Line(double Each, double Tool, double Life)
+    {
+        public static Line Of(MethodFigures m, double wage) => new(MethodCosts.Each(m, wage), m.ToolCost, m.ToolLifeEnds);
+
+        public double At(int ends) => (ends * Each) + (Life > 0 ? Tool * Math.Ceiling((ends / Life) - 1e-9) : Tool);
+    }
 
     private static double Over(MethodFigures m, double limitDb) => m.LossSdDb > 0 ? 1 - Normal.CDF(m.LossMeanDb, m.LossSdDb, limitDb) : m.LossMeanDb > limitDb + 1e-9 ? 1 : 0;
 
     /// <summary>From how many ends on b, dearer for one, is no dearer than a, up to as many as are looked at. Null where it never is.</summary>
     private static BreakEven? Crossing(MethodFigures a, MethodFigures b, double wage)
     {
-        if (Cost(b, 1, wage) <= Cost(a, 1, wage))
+        var (one, other) = (Line.Of(a, wage), Line.Of(b, wage));
+        if (other.At(1) <= one.At(1) || (one.Life == 0 && other.Life == 0 && other.Each >= one.Each))
         {
             return null;
         }
 
-        for (var n = 2; n <= MostEnds; n++)
+        // Two straight lines meet once; where tools are bought again, each count is tried.
+        var from = one.Life == 0 && other.Life == 0 ? Math.Max(2, Math.Floor((other.Tool - one.Tool) / (one.Each - other.Each)) - 1) : 2;
+        for (var n = (int)Math.Min(from, MostEnds + 1.0); n <= MostEnds; n++)
         {
-            if (Cost(b, n, wage) <= Cost(a, n, wage) + 1e-9)
+            if (other.At(n) <= one.At(n) + 1e-9)
             {
                 return new(a.Name, b.Name, n);
             }
