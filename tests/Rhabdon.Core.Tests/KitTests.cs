@@ -261,7 +261,7 @@ public sealed class KitTests
     [Fact]
     public void A_risky_end_says_what_to_do_about_it()
     {
-        var spliced = Repo.Wedge with { ProcedureId = "splice-on-3mm", Method = TerminationMethod.SpliceOn, Ladders = [] , Prep = Repo.Wedge.Prep with { CutOffUsesMm = 5 } };
+        var spliced = Repo.Wedge with { ProcedureId = "splice-on-3mm", Method = TerminationMethod.SpliceOn, Ladders = [], Prep = Repo.Wedge.Prep with { CutOffUsesMm = 5 } };
         var hand = PersonId.New();
         var people = new Dictionary<PersonId, GoodAndBad> { [PersonId.New()] = new(3, 3), [hand] = new(400, 0) };
         var risk = Kit([End(20)], new(60, 40), other: [spliced], people: people).Risks.Single();
@@ -337,7 +337,9 @@ public sealed class KitTests
         CompanyFigures.Usual.Check();
         Assert.Equal(["mixes[0].potLifeMin", "packs[0].size", "supplies"], Assert.Throws<RefusedException>(() => (CompanyFigures.Usual with
         {
-            Mixes = [mix with { PotLifeMin = 0 }], Packs = [CompanyFigures.Usual.Packs[0] with { Size = 0 }], Supplies = [new(SupplyKind.Wipes, 1, 1), new(SupplyKind.Wipes, 1, 1)],
+            Mixes = [mix with { PotLifeMin = 0 }],
+            Packs = [CompanyFigures.Usual.Packs[0] with { Size = 0 }],
+            Supplies = [new(SupplyKind.Wipes, 1, 1), new(SupplyKind.Wipes, 1, 1)],
         }).Check()).Refusals.Select(r => r.Field).Order());
     }
 

@@ -1,5 +1,5 @@
-using Rhabdon.Core.Planning;
 using Rhabdon.Core.Kit;
+using Rhabdon.Core.Planning;
 
 namespace Rhabdon.Core.Ledger;
 
