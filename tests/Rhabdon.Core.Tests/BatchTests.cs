@@ -82,6 +82,9 @@ public class BatchTests
         var adhesive = new PreflightItem("b", "Adhesive", "", [], [PreflightAsk.Lot, PreflightAsk.UseBy]);
         Assert.True(Preflights.Satisfied(adhesive, new("b", Now, "L7", new LocalDate(2026, 11, 24)), Now, "UTC"));
         Assert.False(Preflights.Satisfied(adhesive, new("b", Now, "L7", new LocalDate(2026, 11, 23)), Now, "UTC"));
+        // Past its day only with a reason; a space is none, and no reason stands for a day that nobody said.
+        PreflightAnswer Old(string? why, LocalDate? useBy) => new("b", Now, "L7", useBy, InSpiteOf: why);
+        Assert.Equal([true, false, false], new[] { Old("a test bead cured hard", new(2026, 11, 23)), Old(" ", new(2026, 11, 23)), Old("a test bead cured hard", null) }.Select(a => Preflights.Satisfied(adhesive, a, Now, "UTC")));
         // A use-by date is the site's: far enough east it is over already, far enough west it is not (IANA time zones).
         Assert.Equal((false, true), (Preflights.Satisfied(adhesive, new("b", Now, "L7", new LocalDate(2026, 11, 24)), Now.Plus(Duration.FromHours(2)), "Pacific/Kiritimati"),
             Preflights.Satisfied(adhesive, new("b", Now, "L7", new LocalDate(2026, 11, 23)), Now, "Pacific/Pago_Pago")));

@@ -54,7 +54,11 @@ public sealed class KitTests
         Assert.Equal(((0.3 * 12) + (0.05 * 80)) / 0.95, model.ExpectedSlackMm, 12);
         Assert.Equal(1 / 0.95, model.ExpectedConnectors, 12);
         // 0.8 done with nothing, 0.9 with 12 mm, 0.95 with 24; then 104 for the next connector's first pass: 0.99.
-        Assert.Equal([0, 12, 24, 104, 116], new[] { 0.8, 0.9, 0.95, 0.99, 0.995 }.Select(model.SlackMm));
+        Assert.Equal([0, 12, 24, 104, 116], new[] { 0.8, 0.9, 0.95, 0.99, 0.995 }.Select(c => model.Enough(c).SlackMm));
+        // Two shards of each first pass and one of each try of the rung: (2 + 0.3) / 0.95; with 0.99 the second connector's first pass ends it.
+        var glass = new ReworkModel(0.8, [new(0.5, 2, 4, 12, Shards: 1)], 10, 80, 2);
+        Assert.Equal(2.3 / 0.95, glass.Expected.Shards, 12);
+        Assert.Equal(new Spent(4, 2, 18, 6, 104), glass.Enough(0.99));
         // With 30 mm it ends where the third try has failed; with 11 mm where the first pass has.
         Assert.Equal(0.05, model.OutOfSlack(30), 12);
         Assert.Equal(0.2, model.OutOfSlack(11), 12);

@@ -8,7 +8,6 @@ using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Kit;
 using Rhabdon.Core.Ledger;
-using Rhabdon.Store;
 using Xunit;
 
 namespace Rhabdon.Server.Tests;
@@ -17,13 +16,6 @@ namespace Rhabdon.Server.Tests;
 public sealed class KitApiTests(TestHost host)
 {
     internal static KitItem Wedge { get; } = new(KitItemKind.Connector, TerminationMethod.WedgeLocked, ConnectorForm.SC, Polish.UPC, FiberMode.Multimode);
-
-    private async Task Follow()
-    {
-        while ((await host.Services.GetRequiredService<FactBook>().Follow()).More)
-        {
-        }
-    }
 
     [Fact]
     public async Task What_to_bring_follows_what_fails_at_the_bench()
@@ -39,9 +31,7 @@ public sealed class KitApiTests(TestHost host)
             await SliceTests.Tell(installer, [begun, c.Event(end, EventKind.AttemptClosed, new AttemptClosed(begun.Id.As<Ids.Run>(), Core.Rework.ReworkReason.CleaveAngleOrChip, true))]);
         }
 
-        while ((await host.Services.GetRequiredService<FactBook>().Follow()).More)
-        {
-        }
+        await host.Facts();
 
         var after = await Kit();
         Assert.Equal((12, 2), (after["ends"]!.GetValue<int>(), after["counted"]!.GetValue<int>()));
@@ -113,7 +103,7 @@ public sealed class KitApiTests(TestHost host)
         await StreamTests.Send(lead, made);
         await StreamTests.Send(installer, c.Said(StreamKind.Pick, id, StreamEventKind.PickLoaded, new PickLoaded(0, 5, "W-2211", new(2027, 3, 1))));
         await StreamTests.Send(installer, c.Event(c.Ends[0], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4)));
-        await Follow();
+        await host.Facts();
 
         var list = await installer.Get($"/api/picks/{id}");
         Assert.Equal(("W-2211", 5.0), (list["pick"]!["lines"]![0]!["lotNumber"]!.GetValue<string>(), list["pick"]!["lines"]![0]!["loaded"]!.GetValue<double>()));
@@ -136,7 +126,7 @@ public sealed class KitApiTests(TestHost host)
         var answer = new Core.Procedures.PreflightAnswer("sharps", SystemClock.Instance.GetCurrentInstant(), Lot: "A-17");
         await StreamTests.Send(installer, c.Event(c.Ends[3], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4, Preflight: [answer], ToolIds: [tool.As<Ids.Tool>()])));
         await StreamTests.Send(installer, c.Event(c.Ends[4], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4)));
-        await Follow();
+        await host.Facts();
         foreach (var asked in new[] { "lot=A-17", $"toolId={tool}" })
         {
             Assert.Equal([c.Ends[3]], (await lead.Get($"/api/recall?{asked}"))["ends"]!.AsArray().Select(e => e!["endId"].Deserialize<EndId>()));
@@ -144,6 +134,35 @@ public sealed class KitApiTests(TestHost host)
         }
 
         Assert.Equal((HttpStatusCode.BadRequest, "lot-or-tool", "lot"), await lead.Refused("GET", "/api/recall"));
+    }
+
+    /// <summary>The last day that a cleaver's service holds is the last day: past it a run with no reason is kept and says so, with one it says the reason.</summary>
+    [Fact]
+    public async Task A_tool_past_its_day_is_said_of_a_run_that_gives_no_reason()
+    {
+        var c = await host.NewCompany();
+        var (lead, installer) = (await c.SignIn("lead1"), await c.SignIn("installer1"));
+        var today = Core.Planning.SiteDates.On(SystemClock.Instance.GetCurrentInstant(), "UTC");
+        async Task<ToolId> Tool(LocalDate due)
+        {
+            var id = StreamId.New();
+            await StreamTests.Send(lead, c.Said(StreamKind.Tool, id, StreamEventKind.ToolAdded, new ToolAdded(c.Crews[0], ToolKind.Cleaver, $"Cleaver {due}"), "lead1"),
+                c.Said(StreamKind.Tool, id, StreamEventKind.ToolReset, new ToolReset(ToolResetKind.Serviced, null, due), "lead1"));
+            return id.As<Ids.Tool>();
+        }
+
+        var (good, late) = (await Tool(today.PlusDays(2)), await Tool(today.PlusDays(-3)));
+        async Task<(double Days, string? Why)> Begun(int n, ToolId tool, string? why)
+        {
+            Assert.Equal(["stored"], StreamTests.Outcomes(await StreamTests.Send(installer, c.Event(c.Ends[n], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4, ToolIds: [tool], InSpiteOf: why)))));
+            var attempt = (await lead.Get($"/api/ends/{c.Ends[n]}"))["state"]!["attempts"]![0]!;
+            return (attempt["deviations"]!.AsArray().Where(d => d!["kind"]!.GetValue<string>() == "tool-overdue").Sum(d => d!["actual"]!.GetValue<double>()), attempt["inSpiteOf"]?.GetValue<string>());
+        }
+
+        Assert.Equal((0, null), await Begun(0, good, null));
+        var days = (await Begun(1, late, null)).Days;
+        Assert.InRange(days, 2, 4); // by the day at the site
+        Assert.Equal((0, "the spare one broke"), await Begun(2, late, "the spare one broke"));
     }
 
     /// <summary>The file read back by other libraries than those that wrote it (PdfPig; the platform's own ZIP and XML; CsvHelper) says what the API says.</summary>

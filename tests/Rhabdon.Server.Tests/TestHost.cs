@@ -54,6 +54,18 @@ public sealed class TestHost : IAsyncLifetime
         _ = _factory.Services; // starts it here, before tests ask for it side by side
     }
 
+    /// <summary>Once the facts have come as far as the ledger, whoever makes them: the server's own follower may be at it.</summary>
+    public async Task Facts()
+    {
+        await using var db = NpgsqlDataSource.Create(ConnectionString);
+        await using var due = db.CreateCommand("select exists (select from facts_due)");
+        do
+        {
+            await Services.GetRequiredService<FactBook>().Follow(TestContext.Current.CancellationToken);
+        }
+        while ((bool)(await due.ExecuteScalarAsync(TestContext.Current.CancellationToken))!);
+    }
+
     public async ValueTask DisposeAsync()
     {
         if (_factory is not null)

@@ -1,7 +1,6 @@
 using Microsoft.Extensions.DependencyInjection;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
-using Rhabdon.Store;
 using Xunit;
 
 namespace Rhabdon.Server.Tests;
@@ -62,9 +61,7 @@ public sealed class TodayTests(TestHost host)
         (await office.Send("PUT", $"/api/jobs/{c.JobId}/viewers", new { personIds = new[] { c.Person("viewer").PersonId } })).EnsureSuccessStatusCode();
         await StreamTests.Send(installer, c.Said(StreamKind.Job, c.JobId, StreamEventKind.Blocked, new Blocked(BlockReason.NoPower)));
         await SliceTests.Accept(c, installer, c.Ends[0]);
-        while ((await host.Services.GetRequiredService<FactBook>().Follow()).More)
-        {
-        }
+        await host.Facts();
 
         for (var n = 0; n < 200 && await host.Scalar<long>("select count(*) from fact_attempt where company_id = $1 and accepted_at is not null", c.Id) == 0; n++)
         {

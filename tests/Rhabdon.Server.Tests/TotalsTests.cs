@@ -54,7 +54,7 @@ public sealed class TotalsTests(TestHost host)
         (await lead.Post("/api/ledger", new[] { c.Said(StreamKind.Tool, tool.As<Ids.Stream>(), StreamEventKind.ToolAdded, new ToolAdded(c.Crews[0], ToolKind.Cleaver, "Cleaver 3"), "lead1") })).EnsureSuccessStatusCode();
         var run = (await installer.Get($"/api/ends/{c.Ends[0]}"))["state"]!["attempts"]![0]!;
         Assert.Equal(tool.ToString(), run["toolIds"]![0]!.GetValue<string>());
-        await host.Services.GetRequiredService<FactBook>().Follow();
+        await host.Facts();
         for (var n = 0; n < 200 && await host.Scalar<long>("select count(*) from fact_attempt where company_id = $1 and tool_ids = array[$2::uuid]", c.Id, tool.Value) == 0; n++)
         {
             await Task.Delay(50);

@@ -71,9 +71,7 @@ public class TwoCompaniesTests
 
         var again = SliceTests.Run(c, c.Ends[3], 1);
         await SliceTests.Tell(await c.SignIn("installer1"), [.. again, c.Event(c.Ends[3], EventKind.Inspected, new Inspected(again[0].Id.As<Ids.Run>(), [])), c.Event(c.Ends[3], EventKind.Measured, SliceTests.Reading(again[0].Id.As<Ids.Run>(), 850, 0.5))]);
-        while ((await host.Services.GetRequiredService<FactBook>().Follow()).More)
-        {
-        }
+        await host.Facts();
 
         foreach (var (table, was) in before)
         {
@@ -114,9 +112,7 @@ public class TwoCompaniesTests
         (await office.Send("PUT", $"/api/jobs/{c.JobId}/viewers", new { personIds = new[] { c.Person("viewer").PersonId } })).EnsureSuccessStatusCode();
         const string Limits = "id: house-tight-1\ntitle: House\nedition: House, first\nsource: Our own\nspliceDb: 0.1\nconnections:\n  - { mode: multimode, endDb: 0.3, pairDb: 0.3 }\ncable:\n  - { fiberClass: OM3, wavelengthNm: 850, dbPerKm: 2.5 }\n";
         (await office.Post("/api/limits/own", new { kind = "loss", yaml = Limits })).EnsureSuccessStatusCode();
-        while ((await host.Services.GetRequiredService<FactBook>().Follow()).More)
-        {
-        }
+        await host.Facts();
     }
 
     /// <summary>Ids that the story made, by the name that a path has for them.</summary>

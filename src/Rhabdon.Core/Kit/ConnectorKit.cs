@@ -3,8 +3,10 @@ namespace Rhabdon.Core.Kit;
 /// <summary>Ends of one kind, how their work goes, and how sure one wants to be that what is packed is enough.</summary>
 /// <param name="Confidence">That nobody has to drive back for a connector.</param>
 /// <param name="Packs">The sizes that connectors come in; none where they come one by one.</param>
+/// <param name="Shards">Of glass that each connector leaves on its first pass.</param>
 public sealed record KitAsk(
-    int Ends, double FirstPass, IReadOnlyList<Rung>? Rungs = null, double NewConnectorMinutes = 0, double NewConnectorSlackMm = 0, double Confidence = 0.95, IReadOnlyList<int>? Packs = null);
+    int Ends, double FirstPass, IReadOnlyList<Rung>? Rungs = null, double NewConnectorMinutes = 0, double NewConnectorSlackMm = 0, double Confidence = 0.95, IReadOnlyList<int>? Packs = null,
+    double Shards = 0);
 
 public sealed record PackCount(int Size, int Count);
 
@@ -14,7 +16,9 @@ public sealed record PackCount(int Size, int Count);
 /// <param name="ExpectedAttempts">Of one accepted end: its first pass, and each try of a rung.</param>
 /// <param name="ExpectedReworkMinutes">Of one accepted end.</param>
 /// <param name="SlackMm">Of one end, at the confidence.</param>
-public sealed record KitNeed(int Connectors, IReadOnlyList<PackCount> Packs, int Left, double ExpectedAttempts, double ExpectedReworkMinutes, double SlackMm);
+/// <param name="Expected">All of one accepted end, as it is to be expected;</param>
+/// <param name="Enough">and what of each is enough for one end, at the confidence.</param>
+public sealed record KitNeed(int Connectors, IReadOnlyList<PackCount> Packs, int Left, double ExpectedAttempts, double ExpectedReworkMinutes, double SlackMm, Spent Expected, Spent Enough);
 
 /// <summary>How many connectors to pack.</summary>
 public static class ConnectorKit
@@ -24,7 +28,7 @@ public static class ConnectorKit
     /// <exception cref="RefusedException">Such a question cannot be; each figure by its field.</exception>
     public static KitNeed Of(KitAsk ask)
     {
-        var model = new ReworkModel(ask.FirstPass, ask.Rungs ?? [], ask.NewConnectorMinutes, ask.NewConnectorSlackMm);
+        var model = new ReworkModel(ask.FirstPass, ask.Rungs ?? [], ask.NewConnectorMinutes, ask.NewConnectorSlackMm, ask.Shards);
         var sizes = (ask.Packs ?? []).Distinct().Order().ToList();
         var figures = new Figures().Within("ends", ask.Ends, 1, MostEnds).Within("confidence", ask.Confidence, 0, 0.999999, above: true)
             .Require(sizes.Count <= MostPackSizes, Refusal.Of("figure-range", "packs", ("least", 0), ("most", MostPackSizes)));
@@ -37,7 +41,8 @@ public static class ConnectorKit
         figures.ThrowIfBad();
         var connectors = Tally.Of(model.Connectors(ask.Ends)).Enough(ask.Confidence);
         var (packs, left) = Packed(connectors, sizes);
-        return new(connectors, packs, left, model.ExpectedAttempts, model.ExpectedReworkMinutes, model.SlackMm(ask.Confidence));
+        var enough = model.Enough(ask.Confidence);
+        return new(connectors, packs, left, model.ExpectedAttempts, model.ExpectedReworkMinutes, enough.SlackMm, model.Expected, enough);
     }
 
     private static (IReadOnlyList<PackCount> Packs, int Left) Packed(int connectors, IReadOnlyList<int> sizes) => Packed(connectors, [.. sizes.Select(s => (s, 0.0))], 1);

@@ -50,10 +50,27 @@ public static class Experience
     /// </summary>
     public static ReworkModel Model(RunTable table, Chance firstPass)
     {
-        var uses = table.Ladders.OrderByDescending(l => l.Uses.Sum(u => u.Parts.Count)).ThenByDescending(l => l.Uses.Count).FirstOrDefault()?.Uses ?? [];
+        var ladder = table.Ladders.OrderByDescending(l => l.Uses.Sum(u => u.Parts.Count)).ThenByDescending(l => l.Uses.Count).FirstOrDefault();
+        var uses = ladder?.Uses ?? [];
         var last = uses.LastOrDefault(u => u.To is null);
-        return new(firstPass.Mean, [.. uses.Where(u => u.To is not null).Select(u => new Rung(Rung.Mean, 1, u.Minutes, u.SlackMm, u.Parts.Count > 0))],
-            last?.Minutes ?? 0, last?.SlackMm ?? table.Prep.CutOffUsesMm);
+        return new(firstPass.Mean, [.. uses.Where(u => u.To is not null).Select(u => new Rung(Rung.Mean, 1, u.Minutes, u.SlackMm, u.Parts.Count > 0, ShardsAgain(table, ladder!.Id, u.To!)))],
+            last?.Minutes ?? 0, last?.SlackMm ?? table.Prep.CutOffUsesMm, table.States.Sum(s => s.Shards));
+    }
+
+    /// <summary>Shards of the acts that a rung goes back to, up to the check that it came from.</summary>
+    private static int ShardsAgain(RunTable table, string ladderId, string to)
+    {
+        var sum = 0;
+        foreach (var state in table.States.SkipWhile(s => s.Id != to))
+        {
+            sum += state.Shards;
+            if (state.On.Values.Any(t => t.Ladder == ladderId))
+            {
+                break;
+            }
+        }
+
+        return sum;
     }
 
     private static Chance Of(double weight, double mean) => new(weight * mean, weight * (1 - mean));

@@ -155,7 +155,7 @@ public static class JobKits
         return new(
             e.ProcedureId, e.ProcedureVersion, e.Method, e.Form, e.Polish, e.Mode, e.Construction, g.Ends.Count, g.FirstPass.Mean, g.FirstPass.Quantile(Low), g.FirstPass.Quantile(High), g.Own.Good + g.Own.Bad,
             share, g.Model.ExpectedReworkMinutes * g.Ends.Count, [.. g.Table.Parts.GroupBy(p => p.Id, StringComparer.Ordinal).Select(p => new PartNeed(p.Key, p.First().Name, p.Key == PairClip ? (share + 1) / 2 : share * p.Count(), In(p.First())))],
-            new(g.Ends.Count, g.Model.FirstPass, g.Model.Rungs, g.Model.NewConnectorMinutes, g.Model.NewConnectorSlackMm, confidence, [.. packs.Select(p => p.Size).Distinct()]));
+            new(g.Ends.Count, g.Model.FirstPass, g.Model.Rungs, g.Model.NewConnectorMinutes, g.Model.NewConnectorSlackMm, confidence, [.. packs.Select(p => p.Size).Distinct()], g.Model.Shards));
     }
 
     private static KitConnector Packed(List<Group> pool, IReadOnlyList<ConnectorPack> packs, int need, double confidence, double price, double leftCost)

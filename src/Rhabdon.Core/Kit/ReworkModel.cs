@@ -4,7 +4,13 @@ namespace Rhabdon.Core.Kit;
 /// <param name="Success">That one try of it leads to an accepted end.</param>
 /// <param name="Tries">How often it is tried before the next rung.</param>
 /// <param name="NewConnector">Each try of it takes another connector.</param>
-public sealed record Rung(double Success, int Tries = 1, double Minutes = 0, double SlackMm = 0, bool NewConnector = false);
+/// <param name="Shards">Of glass that each try of it leaves, to go into the container.</param>
+public sealed record Rung(double Success, int Tries = 1, double Minutes = 0, double SlackMm = 0, bool NewConnector = false, double Shards = 0);
+
+/// <summary>What one accepted end takes.</summary>
+/// <param name="Attempts">Tries, the first pass among them.</param>
+/// <param name="ReworkMinutes">Beyond the first pass.</param>
+public sealed record Spent(double Attempts, double Connectors, double ReworkMinutes, double Shards, double SlackMm);
 
 /// <summary>
 /// From the first pass over each rung of the ladder to a new connector, with which all begins again: an absorbing chain whose way is always the same, so that
@@ -13,7 +19,8 @@ public sealed record Rung(double Success, int Tries = 1, double Minutes = 0, dou
 /// <param name="FirstPass">That a connector is accepted without a retry.</param>
 /// <param name="NewConnectorMinutes">What it takes to begin again once the last rung has failed;</param>
 /// <param name="NewConnectorSlackMm">and what of the slack.</param>
-public sealed record ReworkModel(double FirstPass, IReadOnlyList<Rung> Rungs, double NewConnectorMinutes, double NewConnectorSlackMm)
+/// <param name="Shards">That each connector leaves on its first pass.</param>
+public sealed record ReworkModel(double FirstPass, IReadOnlyList<Rung> Rungs, double NewConnectorMinutes, double NewConnectorSlackMm, double Shards = 0)
 {
     private const int MostRungs = 12, MostTries = 20;
 
@@ -21,8 +28,7 @@ public sealed record ReworkModel(double FirstPass, IReadOnlyList<Rung> Rungs, do
     private const double LeastGood = 0.01;
 
     /// <summary>One try after the other until the connector is given up.</summary>
-    private IEnumerable<(double Success, double Minutes, double SlackMm, bool NewConnector)> Tries =>
-        Rungs.SelectMany(r => Enumerable.Repeat((r.Success, r.Minutes, r.SlackMm, r.NewConnector), r.Tries)).Prepend((FirstPass, 0, 0, false));
+    private IEnumerable<Rung> Tries => Rungs.SelectMany(r => Enumerable.Repeat(r, r.Tries)).Prepend(new(FirstPass, Shards: Shards));
 
     /// <summary>That a connector is never good, whatever the ladder does.</summary>
     public double GivenUp => Tries.Aggregate(1.0, (left, t) => left * (1 - t.Success));
@@ -36,8 +42,10 @@ public sealed record ReworkModel(double FirstPass, IReadOnlyList<Rung> Rungs, do
 
     public double ExpectedSlackMm => PerEnd(t => t.SlackMm, NewConnectorSlackMm);
 
+    public Spent Expected => new(ExpectedAttempts, ExpectedConnectors, ExpectedReworkMinutes, PerEnd(t => t.Shards, 0), ExpectedSlackMm);
+
     /// <summary>What is spent on one accepted end: for each try that is come to, and for each time that all begins again.</summary>
-    private double PerEnd(Func<(double Success, double Minutes, double SlackMm, bool NewConnector), double> spent, double again)
+    private double PerEnd(Func<Rung, double> spent, double again)
     {
         var (come, sum) = (1.0, 0.0);
         foreach (var t in Tries)
@@ -49,23 +57,23 @@ public sealed record ReworkModel(double FirstPass, IReadOnlyList<Rung> Rungs, do
         return (sum + (come * again)) / (1 - come);
     }
 
-    /// <summary>The slack of one end that is enough with this confidence.</summary>
-    public double SlackMm(double confidence)
+    /// <summary>What is enough for one end with this confidence: all of it grows with each try, so that the same try bounds all.</summary>
+    public Spent Enough(double confidence)
     {
-        var (left, slack) = (1.0, 0.0);
+        var (left, spent) = (1.0, new Spent(0, 1, 0, 0, 0));
         while (true)
         {
             foreach (var t in Tries)
             {
-                slack += t.SlackMm;
+                spent = new(spent.Attempts + 1, spent.Connectors + (t.NewConnector ? 1 : 0), spent.ReworkMinutes + t.Minutes, spent.Shards + t.Shards, spent.SlackMm + t.SlackMm);
                 left *= 1 - t.Success;
                 if (1 - left >= confidence - 1e-12)
                 {
-                    return slack;
+                    return spent;
                 }
             }
 
-            slack += NewConnectorSlackMm;
+            spent = spent with { Connectors = spent.Connectors + 1, ReworkMinutes = spent.ReworkMinutes + NewConnectorMinutes, SlackMm = spent.SlackMm + NewConnectorSlackMm };
             Effort.Spend(1);
         }
     }
@@ -162,12 +170,12 @@ public sealed record ReworkModel(double FirstPass, IReadOnlyList<Rung> Rungs, do
     /// <exception cref="RefusedException">Such a ladder cannot be; each figure by its field.</exception>
     internal void Check(Figures figures)
     {
-        figures.Within("firstPass", FirstPass, 0, 1).Within("newConnectorMinutes", NewConnectorMinutes, 0, 1e4).Within("newConnectorSlackMm", NewConnectorSlackMm, 0, 1e5)
+        figures.Within("firstPass", FirstPass, 0, 1).Within("newConnectorMinutes", NewConnectorMinutes, 0, 1e4).Within("newConnectorSlackMm", NewConnectorSlackMm, 0, 1e5).Within("shards", Shards, 0, 100)
             .Require(Rungs.Count <= MostRungs, Refusal.Of("figure-range", "rungs", ("least", 0), ("most", MostRungs)));
         foreach (var (i, r) in Rungs.Take(MostRungs).Index())
         {
             figures.Within($"rungs[{i}].success", r.Success, 0, 1).Within($"rungs[{i}].tries", r.Tries, 1, MostTries)
-                .Within($"rungs[{i}].minutes", r.Minutes, 0, 1e4).Within($"rungs[{i}].slackMm", r.SlackMm, 0, 1e5);
+                .Within($"rungs[{i}].minutes", r.Minutes, 0, 1e4).Within($"rungs[{i}].slackMm", r.SlackMm, 0, 1e5).Within($"rungs[{i}].shards", r.Shards, 0, 100);
         }
 
         figures.ThrowIfBad();

@@ -248,6 +248,8 @@ public enum DeviationKind
     SheetOver,
     /// <summary>The step was done while something of the pre-flight was not so; the numbers are how many items, and 0.</summary>
     PreflightMissing,
+    /// <summary>It was begun with a tool whose service or calibration was overdue, and nobody said why; the numbers are days, and 0.</summary>
+    ToolOverdue,
 }
 
 /// <summary>The hand did other than the sheet says. Recorded, not refused.</summary>

@@ -26,8 +26,8 @@ public sealed record PlannedConnector(FiberClass FiberClass, double LengthM, Pol
     /// <summary>The instruments that events name, as they were when they were read with; null where nobody looked.</summary>
     public IReadOnlyDictionary<InstrumentId, KnownInstrument>? Instruments { get; init; }
 
-    /// <summary>The tools that runs name, as far as they are known; null where nobody looked.</summary>
-    public IReadOnlySet<ToolId>? Tools { get; init; }
+    /// <summary>The tools that runs name, as far as they are known, each with the last day that its service or calibration holds; null where nobody looked.</summary>
+    public IReadOnlyDictionary<ToolId, LocalDate?>? Tools { get; init; }
 
     /// <summary>When the containers of its batches were counted last, by our clock.</summary>
     public IReadOnlyDictionary<BatchId, Instant>? ContainersCountedAt { get; init; }

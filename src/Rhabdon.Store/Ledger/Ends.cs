@@ -115,7 +115,7 @@ internal sealed class Ends(NpgsqlConnection c, NpgsqlTransaction t, CompanyId co
     }
 
     private IReadOnlyDictionary<InstrumentId, KnownInstrument> _instruments = new Dictionary<InstrumentId, KnownInstrument>();
-    private IReadOnlySet<ToolId> _tools = new HashSet<ToolId>();
+    private IReadOnlyDictionary<ToolId, LocalDate?> _tools = new Dictionary<ToolId, LocalDate?>();
     private IReadOnlyDictionary<EventId, PreflightAnswer> _kit = new Dictionary<EventId, PreflightAnswer>();
     private IReadOnlyDictionary<BatchId, Instant> _countedAt = new Dictionary<BatchId, Instant>();
 

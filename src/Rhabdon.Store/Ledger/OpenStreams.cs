@@ -266,24 +266,25 @@ internal sealed class OpenStreams(NpgsqlConnection c, NpgsqlTransaction t, Compa
             .GroupBy(x => x.Id.As<Ids.Batch>(), x => x.At).ToDictionary(g => g.Key, g => g.Max());
 
     /// <summary>The instruments that readings name, as they are now.</summary>
-    public async Task<IReadOnlyDictionary<InstrumentId, KnownInstrument>> Instruments(InstrumentId[] ids, CancellationToken cancel)
+    public async Task<IReadOnlyDictionary<InstrumentId, KnownInstrument>> Instruments(InstrumentId[] ids, CancellationToken cancel) =>
+        (await OfKind(StreamKind.Instrument, Array.ConvertAll(ids, id => id.Value), cancel)).OfType<InstrumentState>()
+            .ToDictionary(s => s.Id.As<Ids.Instrument>(), s => new KnownInstrument(s.RepeatabilityDb, s.Calibrations.LastOrDefault()?.DueOn));
+
+    /// <summary>Which of these tools there are, and until when each one's service or calibration holds.</summary>
+    public async Task<IReadOnlyDictionary<ToolId, LocalDate?>> Tools(ToolId[] ids, CancellationToken cancel) =>
+        (await OfKind(StreamKind.Tool, Array.ConvertAll(ids, id => id.Value), cancel)).OfType<ToolState>().ToDictionary(s => s.Id.As<Ids.Tool>(), s => s.DueOn);
+
+    /// <summary>What these streams have come to, with what has just been told of them.</summary>
+    private async Task<IReadOnlyCollection<StreamState>> OfKind(StreamKind kind, Guid[] ids, CancellationToken cancel)
     {
-        var known = ids.Length == 0 ? [] : (await c.Query<StateRow>(cancel, "select stream, stream_id, state::text as state from stream_state where company_id = @companyId and stream = 'Instrument' and stream_id = any(@ids)", new { companyId, ids }, t))
-            .Select(r => Streams.Read(r.State)).ToDictionary(s => s.Id);
-        foreach (var changed in Changed.Where(s => s.Kind == StreamKind.Instrument))
+        var known = ids.Length == 0 ? [] : (await c.Query<StateRow>(cancel, "select stream, stream_id, state::text as state from stream_state where company_id = @companyId and stream = @kind and stream_id = any(@ids)",
+            new { companyId, kind = kind.ToString(), ids }, t)).Select(r => Streams.Read(r.State)).ToDictionary(s => s.Id);
+        foreach (var changed in Changed.Where(s => s.Kind == kind))
         {
             known[changed.Id] = changed.State!;
         }
 
-        return known.Values.OfType<InstrumentState>().ToDictionary(s => s.Id.As<Ids.Instrument>(), s => new KnownInstrument(s.RepeatabilityDb, s.Calibrations.LastOrDefault()?.DueOn));
-    }
-
-    /// <summary>Which of these tools there are.</summary>
-    public async Task<IReadOnlySet<ToolId>> Tools(ToolId[] ids, CancellationToken cancel)
-    {
-        var known = ids.Length == 0 ? [] : (await c.Query<ToolId>(cancel, "select stream_id from stream_state where company_id = @companyId and stream = 'Tool' and stream_id = any(@ids)", new { companyId, ids }, t)).ToHashSet();
-        known.UnionWith(Changed.Where(s => s.Kind == StreamKind.Tool).Select(s => s.Id.As<Ids.Tool>()));
-        return known;
+        return known.Values;
     }
 
     /// <summary>What crews said of their kit, by the events that runs cite.</summary>

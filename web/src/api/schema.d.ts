@@ -6739,7 +6739,7 @@ export interface components {
             asked: number;
         };
         /** @enum {unknown} */
-        DeviationKind: "timer-short" | "count-low" | "count-high" | "sheet-over" | "preflight-missing";
+        DeviationKind: "timer-short" | "count-low" | "count-high" | "sheet-over" | "preflight-missing" | "tool-overdue";
         DeviceHeard: {
             /** Format: uuid */
             deviceId: string;
@@ -7401,6 +7401,11 @@ export interface components {
              */
             confidence: number;
             packs?: null | number[];
+            /**
+             * Format: double
+             * @default 0
+             */
+            shards: number;
         };
         KitConnector: {
             method: components["schemas"]["TerminationMethod"];
@@ -7472,6 +7477,8 @@ export interface components {
             expectedReworkMinutes: number;
             /** Format: double */
             slackMm: number;
+            expected: components["schemas"]["Spent"];
+            enough: components["schemas"]["Spent"];
         };
         KitPack: {
             name: string;
@@ -9370,6 +9377,18 @@ export interface components {
             /** Format: double */
             lengthMm: number;
             basis?: null | components["schemas"]["Basis"];
+        };
+        Spent: {
+            /** Format: double */
+            attempts: number;
+            /** Format: double */
+            connectors: number;
+            /** Format: double */
+            reworkMinutes: number;
+            /** Format: double */
+            shards: number;
+            /** Format: double */
+            slackMm: number;
         };
         SpliceColumns: {
             strand?: null | string;

@@ -12,8 +12,8 @@ export const writeMixPlan = (plan: MixDue[]) => {
 };
 
 /** The oven is switched on now. */
-export const keepMixPlan = (mixes: { atMin: number; text: string }[], finish: { atMin: number; text: string }) =>
-  writeMixPlan([...mixes, finish].map((m) => ({ at: Date.now() + m.atMin * 60_000, text: m.text })));
+export const keepMixPlan = (steps: { atMin: number; text: string }[], finish: { atMin: number; text: string }) =>
+  writeMixPlan([...steps, finish].map((m) => ({ at: Date.now() + m.atMin * 60_000, text: m.text })));
 
 export const onMixPlan = (changed: () => void) => {
   window.addEventListener(KEPT, changed);

@@ -8,20 +8,19 @@ export function decode(
   height: number,
   hard: boolean,
 ): string | undefined {
-  const reader = new zxing.MultiFormatReader();
-  reader.setHints(
-    new Map<number, unknown>([
-      [
-        zxing.DecodeHintType.POSSIBLE_FORMATS,
-        [zxing.BarcodeFormat.QR_CODE, zxing.BarcodeFormat.DATA_MATRIX, zxing.BarcodeFormat.CODE_128],
-      ],
-      ...(hard ? [[zxing.DecodeHintType.TRY_HARDER, true] as [number, unknown]] : []),
-    ]),
-  );
-  try {
-    const source = new zxing.RGBLuminanceSource(grey, width, height);
-    return reader.decode(new zxing.BinaryBitmap(new zxing.HybridBinarizer(source))).getText();
-  } catch {
-    return undefined;
+  const hints = new Map<number, unknown>(hard ? [[zxing.DecodeHintType.TRY_HARDER, true]] : []);
+  const source = new zxing.RGBLuminanceSource(grey, width, height);
+  // Light that falls unevenly wants the one, large squares in poor light the other.
+  for (const Binarizer of [zxing.HybridBinarizer, zxing.GlobalHistogramBinarizer]) {
+    const picture = new zxing.BinaryBitmap(new Binarizer(source));
+    // Each reader by itself: the library's reader of all kinds writes to the console where it sees none.
+    for (const Reader of [zxing.QRCodeReader, zxing.DataMatrixReader, zxing.Code128Reader]) {
+      try {
+        return new Reader().decode(picture, hints as Map<Zxing.DecodeHintType, unknown>).getText();
+      } catch {
+        // none that this one sees
+      }
+    }
   }
+  return undefined;
 }

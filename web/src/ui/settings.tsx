@@ -63,3 +63,6 @@ export const dayText = (iso: string) =>
   new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeZone: "UTC" }).format(new Date(`${iso}T12:00Z`));
 
 export const dB = (v: number, digits = 2) => v.toFixed(digits);
+
+/** The day that it is where the device is, as 2026-11-30. */
+export const today = () => new Intl.DateTimeFormat("sv-SE").format(new Date());

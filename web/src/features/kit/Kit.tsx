@@ -11,15 +11,12 @@ import type { StreamDraft } from "../../offline/outbox";
 import { useLedger } from "../../offline/useLedger";
 import { Await, Grid, useChoices } from "../../ui/Parts";
 import { Scan } from "../../ui/Scan";
-import { dayText, dB } from "../../ui/settings";
+import { dayText, dB, today } from "../../ui/settings";
 import { Prices } from "./Prices";
 import { Recall } from "./Recall";
 import { Picks, Stock } from "./Stock";
 
 const useLots = () => api.useQuery("get", "/api/lots");
-
-/** The day where the device is. */
-const today = () => new Intl.DateTimeFormat("sv-SE").format(new Date());
 
 const PARTS = ["things", "load", "recall", "prices"] as const;
 

@@ -67,15 +67,20 @@ function Lines({ of }: { of: S["PickAnswer"] }) {
           </ul>
         </section>
       ))}
-      {!pick.closedAt && (
-        <Button
-          size="large"
-          onClick={() => tell({ stream: "pick", streamId: pick.id, kind: "pick-closed", body: { note: null } })}
-        >
-          {t("pick.close")}
+      <div className="row noprint">
+        <Button size="large" onClick={() => window.print()}>
+          {t("pick.print")}
         </Button>
-      )}
-      <p className="above">
+        {!pick.closedAt && (
+          <Button
+            size="large"
+            onClick={() => tell({ stream: "pick", streamId: pick.id, kind: "pick-closed", body: { note: null } })}
+          >
+            {t("pick.close")}
+          </Button>
+        )}
+      </div>
+      <p className="above noprint">
         <Link to="/kit">{t("pick.back")}</Link>
       </p>
     </>
@@ -156,9 +161,11 @@ function Line(props: {
             </div>
           )}
         </span>
+        {!loaded && <span className="onlyprint blank">{t("pick.lotBlank")}</span>}
         {!props.closed && (
           <Button
             size="large"
+            className="noprint"
             aria-expanded={open}
             aria-label={t("pick.moreOf", { what: name })}
             onClick={() => setOpen(!open)}

@@ -46,8 +46,31 @@ const ways: Record<string, S["PolarityLink"][]> = {
   ],
 };
 
+/** A channel of the plan as parts of this proof. The plan does not say types: they begin as the usual ones. */
+function partsOf(chain: S["Chain"], plan: S["JobDetail"]): { fibers: number; parts: S["PolarityLink"][] } {
+  const fibersOf = (p: S["ChainPart"]) =>
+    p.kind === "cable"
+      ? plan.cables.find((c) => c.cableId === p.id)?.strandCount
+      : p.kind === "module"
+        ? plan.modules.find((m) => m.moduleId === p.id)?.fibers
+        : plan.cords.find((c) => c.cordId === p.id)?.fibers;
+  const arrays = chain.parts.map((p) => fibersOf(p) ?? 0).filter((n) => SIZES.includes(n));
+  return {
+    fibers: Math.max(2, ...(arrays.length > 0 ? [Math.min(...arrays.filter((n) => n > 2), 24)] : [])),
+    parts: chain.parts.map((p): S["PolarityLink"] =>
+      p.kind === "cable"
+        ? { kind: "trunk", type: "A" }
+        : p.kind === "module"
+          ? { kind: "module", type: "A" }
+          : (fibersOf(p) ?? 2) > 2
+            ? { kind: "array-cord", type: "A" }
+            : { kind: "cord", type: "A-to-B" },
+    ),
+  };
+}
+
 /** Whether transmit meets receive through a chain of cords, modules and trunks, drawn part by part. */
-export function Lanes({ fibers: first }: { fibers: number }) {
+export function Lanes({ fibers: first, plan }: { fibers: number; plan: S["JobDetail"] }) {
   const { t } = useTranslation();
   const [open, setOpen] = useState(false);
   return (
@@ -58,7 +81,7 @@ export function Lanes({ fibers: first }: { fibers: number }) {
         </summary>
         {open && (
           <>
-            <Chain first={first} />
+            <Chain first={first} plan={plan} />
             <Ports />
           </>
         )}
@@ -67,10 +90,11 @@ export function Lanes({ fibers: first }: { fibers: number }) {
   );
 }
 
-function Chain({ first }: { first: number }) {
+function Chain({ first, plan }: { first: number; plan: S["JobDetail"] }) {
   const { t } = useTranslation();
   const [fibers, setFibers] = useState(first);
   const [chain, setChain] = useState<S["PolarityLink"][]>(ways.A ?? []);
+  const [channel, setChannel] = useState<string>();
   const ask: S["PolarityAsk"] = { fibers, chain };
   const proof = useQuery({
     queryKey: ["polarity", ask],
@@ -100,11 +124,35 @@ function Chain({ first }: { first: number }) {
         />
         <span className="faint">{t("lanes.begin")}</span>
         {Object.entries(ways).map(([name, way]) => (
-          <Button key={name} onClick={() => setChain(way)}>
+          <Button
+            key={name}
+            onClick={() => {
+              setChain(way);
+              setChannel(undefined);
+            }}
+          >
             {t("lanes.way", { name })}
           </Button>
         ))}
+        {plan.chains.length > 0 && (
+          <Select
+            className="w-m"
+            aria-label={t("lanes.channel")}
+            placeholder={t("lanes.channel")}
+            value={null}
+            options={plan.chains.map((c) => ({ value: c.chainId, label: c.code }))}
+            onChange={(id) => {
+              const taken = plan.chains.find((c) => c.chainId === id);
+              if (!taken) return;
+              const { fibers, parts } = partsOf(taken, plan);
+              setFibers(fibers);
+              setChain(parts);
+              setChannel(taken.code);
+            }}
+          />
+        )}
       </div>
+      {channel && <p className="tone-doubtful">{t("lanes.taken", { channel })}</p>}
       <ol className="chain">
         {chain.map((link, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a part is its place in the chain

@@ -279,7 +279,7 @@ export function Layout({ detail }: { detail: S["JobDetail"] }) {
           <Mixes jobId={jobId} />
         </>
       )}
-      <Lanes fibers={12} />
+      <Lanes fibers={12} plan={detail} />
       <Channel detail={detail} add={add} remove={remove} />
       {loom.data && loom.data.ends.length > 0 && <Assign detail={detail} />}
     </>

@@ -35,7 +35,6 @@ function Mixing({ connectors, usual }: { connectors: number; usual: S["MixFigure
   const { t } = useTranslation();
   const [count, setCount] = useState(connectors);
   const [mix, setMix] = useState(usual);
-  const [kept, setKept] = useState(false);
   const { method: _, packetMl, ...rest } = mix;
   const ask: S["AdhesiveAsk"] = { connectors: count, ...rest };
   const plan = useQuery({
@@ -51,10 +50,7 @@ function Mixing({ connectors, usual }: { connectors: number; usual: S["MixFigure
         onCount={setCount}
         fields={mixing}
         of={mix}
-        onChange={(field, v) => {
-          setKept(false);
-          setMix({ ...mix, [field]: v });
-        }}
+        onChange={(field, v) => setMix({ ...mix, [field]: v })}
       />
       {plan.error instanceof ApiError && <Alert type="warning" showIcon title={plan.error.message} />}
       {plan.data && (
@@ -83,19 +79,13 @@ function Mixing({ connectors, usual }: { connectors: number; usual: S["MixFigure
               },
             ]}
           />
-          <Button
-            className="above"
-            onClick={() => {
-              keepMixPlan(
-                plan.data.mixes.map((m) => ({ atMin: m.startMin, text: t("mixes.doMix", { count: m.connectors }) })),
-                { atMin: plan.data.finishMin, text: t("mixes.doneCuring") },
-              );
-              setKept(true);
-            }}
-          >
-            {t("mixes.begin")}
-          </Button>
-          {kept && <span role="status"> {t("mixes.begun")}</span>}
+          <Begin
+            steps={plan.data.mixes.map((m) => ({
+              atMin: m.startMin,
+              text: t("mixes.doMix", { count: m.connectors }),
+            }))}
+            finish={{ atMin: plan.data.finishMin, text: t("mixes.doneCuring") }}
+          />
         </>
       )}
     </section>
@@ -123,17 +113,48 @@ function Melting({ connectors, usual }: { connectors: number; usual: S["MeltFigu
       />
       {plan.error instanceof ApiError && <Alert type="warning" showIcon title={plan.error.message} />}
       {plan.data && (
-        <p className="said">
-          {t("mixes.meltSaid", {
-            first: plan.data.loads[0]?.connectors,
-            at: hours(plan.data.loads[0]?.startMin ?? 0),
-            every: plan.data.everyMin.toFixed(1),
-            bound: t(`mixes.bound.${plan.data.bound}`),
-            finish: hours(plan.data.finishMin),
-          })}
-        </p>
+        <>
+          <p className="said">
+            {t("mixes.meltSaid", {
+              first: plan.data.loads[0]?.connectors,
+              at: hours(plan.data.loads[0]?.startMin ?? 0),
+              every: plan.data.everyMin.toFixed(1),
+              bound: t(`mixes.bound.${plan.data.bound}`),
+              finish: hours(plan.data.finishMin),
+            })}
+          </p>
+          <Begin
+            steps={plan.data.loads.map((l) => ({
+              atMin: l.startMin,
+              text: t("mixes.doMelt", { count: l.connectors }),
+            }))}
+            finish={{ atMin: plan.data.finishMin, text: t("mixes.doneCold") }}
+          />
+        </>
       )}
     </section>
+  );
+}
+
+type Step = { atMin: number; text: string };
+
+/** From now on the bench of this device counts down to each step; with other numbers it is begun anew. */
+function Begin({ steps, finish }: { steps: Step[]; finish: Step }) {
+  const { t } = useTranslation();
+  const plan = JSON.stringify([steps, finish]);
+  const [kept, setKept] = useState<string>();
+  return (
+    <div className="row middle above">
+      <Button
+        onClick={() => {
+          keepMixPlan(steps, finish);
+          setKept(plan);
+        }}
+      >
+        {t("mixes.begin")}
+      </Button>
+      {kept === plan && <span role="status">{t("mixes.begun")}</span>}
+    </div>
   );
 }
 

@@ -1,4 +1,5 @@
 using Rhabdon.Core.Bench;
+using Rhabdon.Core.Planning;
 using Rhabdon.Core.Procedures;
 
 namespace Rhabdon.Core.Ledger;
@@ -19,6 +20,9 @@ public sealed record Begun(RunPosition Position, Phase Phase, IReadOnlyDictionar
 {
     /// <summary>The pre-flight as the crew said it, where the device's copy differs; null where it does not.</summary>
     public IReadOnlyList<PreflightAnswer>? Cited { get; init; }
+
+    /// <summary>Tools whose service or calibration was overdue on that day, without a reason why they were used; null where there was none.</summary>
+    public IReadOnlyList<Deviation>? Overdue { get; init; }
 }
 
 internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
@@ -38,7 +42,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
             throw new RefusedException("preflight-unknown", "body.preflight", $"This procedure asks for no '{unknown.ItemId}'.");
         }
 
-        if (q.Plan.Tools is { } tools && body.ToolIds?.FirstOrDefault(id => !tools.Contains(id)) is { Value: var tool } && tool != Guid.Empty)
+        if (q.Plan.Tools is { } tools && body.ToolIds?.FirstOrDefault(id => !tools.ContainsKey(id)) is { Value: var tool } && tool != Guid.Empty)
         {
             throw new RefusedException(Refusal.Of("tool-unknown", "body.toolIds", ("tool", tool)));
         }
@@ -60,7 +64,20 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
         }
 
         var said = q.Before is Begun begun ? begun.Cited : Cited(q, body.Preflight ?? []);
-        return new Begun(RunPosition.At(table), table.State(table.Start)!.Phase, table.Schools.ToDictionary(s => s.Option, s => s.Choice), table.Version, table.Hash) { Cited = said };
+        return new Begun(RunPosition.At(table), table.State(table.Start)!.Phase, table.Schools.ToDictionary(s => s.Option, s => s.Choice), table.Version, table.Hash)
+        {
+            Cited = said,
+            Overdue = q.Before is Begun was ? was.Overdue : Overdue(q, body, table.Start),
+        };
+    }
+
+    private static IReadOnlyList<Deviation>? Overdue(Question q, AttemptStarted body, string stepId)
+    {
+        var today = SiteDates.On(q.Event.At, q.Plan.TimeZone);
+        var late = string.IsNullOrWhiteSpace(body.InSpiteOf) && q.Plan.Tools is { } tools
+            ? (body.ToolIds ?? []).Distinct().Select(id => tools.GetValueOrDefault(id)).OfType<LocalDate>().Where(due => due < today).ToList()
+            : [];
+        return late.Count == 0 ? null : [.. late.Select(due => new Deviation(q.Event.Id, stepId, DeviationKind.ToolOverdue, Period.DaysBetween(due, today), 0))];
     }
 
     /// <summary>What a run cites of its crew's kit is as the crew said it.</summary>
@@ -98,6 +115,7 @@ internal sealed class AttemptStartedRule : EventRule<AttemptStarted, Begun>
             Position = judged.Position,
             Phase = judged.Phase,
             Preflight = judged.Cited ?? body.Preflight ?? [],
+            Deviations = judged.Overdue ?? [],
         };
         return state with { Attempts = [.. state.Attempts.Append(attempt).OrderBy(a => a.No).ThenBy(a => a.StartedAt).ThenBy(a => a.RunId)] };
     }

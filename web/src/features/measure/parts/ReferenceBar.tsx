@@ -1,10 +1,10 @@
-import { Input, Select } from "antd";
+import { Alert, Input, Select } from "antd";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../../api/client";
 import { useInstruments, useKnown } from "../../../api/hooks";
 import type { Reference } from "../../../domain/reference";
 import { useChoices } from "../../../ui/Parts";
-import { dB } from "../../../ui/settings";
+import { dayText, dB, today } from "../../../ui/settings";
 import type { Direction } from "../useMeter";
 
 /** What readings stand on: how the meter was zeroed, which one it is, from which side, with which cords. */
@@ -19,6 +19,7 @@ export function ReferenceBar(props: {
   const options = useChoices();
   const usualDb = useKnown().data?.usualRepeatabilityDb ?? 0;
   const meters = (useInstruments().data ?? []).filter((m) => m.kind === "power-meter" || m.kind === "other");
+  const due = meters.find((m) => m.id === reference.instrumentId)?.calibrations.at(-1)?.dueOn;
   return (
     <section className="card row">
       <div>
@@ -65,6 +66,9 @@ export function ReferenceBar(props: {
           onChange={(e) => onChange({ ...reference, cords: e.target.value })}
         />
       </label>
+      {due && due < today() && (
+        <Alert type="warning" showIcon title={t("measure.meterOverdue", { day: dayText(due) })} />
+      )}
     </section>
   );
 }
