@@ -159,17 +159,17 @@ test("the plan of the mixes counts down at the bench; an overdue tool and a lot 
   // From the plan to the bench: the oven is on, and this device says what is next.
   await page.goto(`/plan/${panel.jobId}`);
   const mixing = section(page, "When to mix: Cold-cure");
-  await mixing.getByRole("button", { name: "The oven is on now: time it at the bench" }).click();
+  await mixing.getByRole("button", { name: "Begin now: time it at the bench" }).click();
   await expect(mixing.getByText("The bench on this device counts down.")).toBeVisible();
   await page.goto(panel.path);
-  const next = page.getByRole("region", { name: "What the plan of the oven says is next" });
+  const next = page.getByRole("region", { name: "What is to be mixed or heated next" });
   await expect(next).toContainText(/Mix for \d+ connectors?/);
   const first = await next.innerText();
   await page.clock.fastForward(3_600_000);
   await expect(next.getByRole("timer")).toContainText("due since");
   await next.getByRole("button", { name: "Done" }).click();
   await expect(next).not.toHaveText(first);
-  await next.getByRole("button", { name: "Stop timing" }).click();
+  await next.getByRole("button", { name: "Done" }).click();
   await expect(next).toHaveCount(0);
 
   await card(page).getByRole("button", { name: "First 1", exact: true }).click();

@@ -19,7 +19,7 @@ export function MixTimers() {
   if (!due) return null;
   const left = Math.round((due.at - now) / 1000);
   return (
-    <section className="card mix-next" aria-label={t("mixes.next")}>
+    <section className={left <= 0 ? "card mix-next due" : "card mix-next"} aria-label={t("mixes.next")}>
       <div className="row middle">
         <b className={left <= 0 ? "tone-bad" : undefined}>{due.text}</b>
         <span className="clock-small" role="timer">
@@ -28,8 +28,10 @@ export function MixTimers() {
         <Button size="large" onClick={() => writeMixPlan(plan.map((m, i) => (i === next ? { ...m, done: true } : m)))}>
           {t("mixes.did")}
         </Button>
-        <Button onClick={() => writeMixPlan([])}>{t("mixes.drop")}</Button>
-        <span className="faint">{t("mixes.more", { count: plan.length - next - 1 })}</span>
+        <Button className="less" onClick={() => writeMixPlan([])}>
+          {t("mixes.drop")}
+        </Button>
+        <span className="faint less">{t("mixes.more", { count: plan.length - next - 1 })}</span>
       </div>
     </section>
   );

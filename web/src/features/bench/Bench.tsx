@@ -90,100 +90,102 @@ function Panel({ bench, endId }: { bench: S["PanelBench"]; endId?: string }) {
   // Two cables may land on one panel: a strand is its end's, not its number's.
   const strands = useMemo(() => new Map(bench.ends.map((e) => [e.endId, e.strand])), [bench.ends]);
   return (
-    <div className="bench">
-      <div>
-        <MixTimers />
-        {all.length > 0 && (
-          <div className="row batches">
-            {all.map((b) => (
-              <Button
-                key={b.batchId}
-                type={!choosing && b.batchId === active ? "primary" : "default"}
-                onClick={() => {
-                  setPicking(false);
-                  setProving(false);
-                  setBatchId(b.batchId);
-                  go();
-                }}
-              >
-                {t("bench.batchName", { no: b.no, strands: spans(b.runs.map((r) => r.end.strand.number)) })}
-              </Button>
-            ))}
-            <Button
-              type={choosing ? "primary" : "default"}
-              onClick={() => {
-                setPicked([]);
-                setPicking(true);
-                go();
-              }}
-            >
-              {t("bench.newBatch")}
-            </Button>
-          </div>
-        )}
-        <div className="card">
-          <Loom
-            ends={bench.ends.map((e) => loomEnd(e, bench.placeId))}
-            strandOf={(e) => strands.get(e.endId)}
-            selected={choosing ? undefined : (endId ?? batch.at?.end.endId)}
-            marked={choosing ? new Set(pickedEnds.map((e) => e.endId)) : inBatch}
-            onSelect={choose}
-            height={430}
-            label={t("bench.loomLabel")}
-          />
-        </div>
-        {!choosing && batch.runs.length > 0 && (
-          <>
-            <ul className="strands" aria-label={t("bench.strandsOfBatch")}>
-              {batch.runs.map((r) => (
-                <li key={r.end.endId}>
-                  <button type="button" aria-pressed={r.end.endId === endId} onClick={() => choose(r.end.endId)}>
-                    <b>{r.end.strand.number}</b>{" "}
-                    {r.attempt.position.stateId ? t(`phase.${r.attempt.phase}`) : t(`status.${r.end.state.status}`)}
-                    {r.attempt.loops.length > 0 && ` · ${t("bench.loops", { count: r.attempt.loops.length })}`}
-                  </button>
-                </li>
+    <>
+      <MixTimers />
+      <div className="bench">
+        <div>
+          {all.length > 0 && (
+            <div className="row batches">
+              {all.map((b) => (
+                <Button
+                  key={b.batchId}
+                  type={!choosing && b.batchId === active ? "primary" : "default"}
+                  onClick={() => {
+                    setPicking(false);
+                    setProving(false);
+                    setBatchId(b.batchId);
+                    go();
+                  }}
+                >
+                  {t("bench.batchName", { no: b.no, strands: spans(b.runs.map((r) => r.end.strand.number)) })}
+                </Button>
               ))}
-            </ul>
-            {batch.runs.some((r) => r.attempt.position.outcome === "finished") && (
               <Button
+                type={choosing ? "primary" : "default"}
                 onClick={() => {
-                  setProving(!proving);
+                  setPicked([]);
+                  setPicking(true);
                   go();
-                  document.getElementById("main")?.scrollTo({ top: 0 }); // on a phone the card lies above
                 }}
-                aria-pressed={proving}
               >
-                {t(proving ? "bench.backToWork" : "bench.proveMade")}
+                {t("bench.newBatch")}
               </Button>
-            )}
-          </>
+            </div>
+          )}
+          <div className="card">
+            <Loom
+              ends={bench.ends.map((e) => loomEnd(e, bench.placeId))}
+              strandOf={(e) => strands.get(e.endId)}
+              selected={choosing ? undefined : (endId ?? batch.at?.end.endId)}
+              marked={choosing ? new Set(pickedEnds.map((e) => e.endId)) : inBatch}
+              onSelect={choose}
+              height={430}
+              label={t("bench.loomLabel")}
+            />
+          </div>
+          {!choosing && batch.runs.length > 0 && (
+            <>
+              <ul className="strands" aria-label={t("bench.strandsOfBatch")}>
+                {batch.runs.map((r) => (
+                  <li key={r.end.endId}>
+                    <button type="button" aria-pressed={r.end.endId === endId} onClick={() => choose(r.end.endId)}>
+                      <b>{r.end.strand.number}</b>{" "}
+                      {r.attempt.position.stateId ? t(`phase.${r.attempt.phase}`) : t(`status.${r.end.state.status}`)}
+                      {r.attempt.loops.length > 0 && ` · ${t("bench.loops", { count: r.attempt.loops.length })}`}
+                    </button>
+                  </li>
+                ))}
+              </ul>
+              {batch.runs.some((r) => r.attempt.position.outcome === "finished") && (
+                <Button
+                  onClick={() => {
+                    setProving(!proving);
+                    go();
+                    document.getElementById("main")?.scrollTo({ top: 0 }); // on a phone the card lies above
+                  }}
+                  aria-pressed={proving}
+                >
+                  {t(proving ? "bench.backToWork" : "bench.proveMade")}
+                </Button>
+              )}
+            </>
+          )}
+          {bench.ends.some((e) => e.state.conflict) && <Alert type="error" showIcon title={t("bench.conflictHere")} />}
+        </div>
+        {choosing ? (
+          <BeginBatch
+            bench={bench}
+            free={bench.ends.filter((e) => free(e) && e.procedureId)}
+            picked={pickedEnds}
+            onPick={(ids) => {
+              setPicking(true);
+              setPicked(ids);
+            }}
+            onBegun={(id) => {
+              setPicked([]);
+              setPicking(false);
+              setBatchId(id);
+            }}
+          />
+        ) : proving ? (
+          <aside className="hand" aria-label={t("bench.title")}>
+            <Proof batch={batch} placeId={bench.placeId} />
+          </aside>
+        ) : (
+          <HandCard bench={bench} batch={batch} chosen={endId} onChoose={go} />
         )}
-        {bench.ends.some((e) => e.state.conflict) && <Alert type="error" showIcon title={t("bench.conflictHere")} />}
       </div>
-      {choosing ? (
-        <BeginBatch
-          bench={bench}
-          free={bench.ends.filter((e) => free(e) && e.procedureId)}
-          picked={pickedEnds}
-          onPick={(ids) => {
-            setPicking(true);
-            setPicked(ids);
-          }}
-          onBegun={(id) => {
-            setPicked([]);
-            setPicking(false);
-            setBatchId(id);
-          }}
-        />
-      ) : proving ? (
-        <aside className="hand" aria-label={t("bench.title")}>
-          <Proof batch={batch} placeId={bench.placeId} />
-        </aside>
-      ) : (
-        <HandCard bench={bench} batch={batch} chosen={endId} onChoose={go} />
-      )}
-    </div>
+    </>
   );
 }
 

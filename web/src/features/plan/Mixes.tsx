@@ -85,6 +85,7 @@ function Mixing({ connectors, usual }: { connectors: number; usual: S["MixFigure
               text: t("mixes.doMix", { count: m.connectors }),
             }))}
             finish={{ atMin: plan.data.finishMin, text: t("mixes.doneCuring") }}
+            oven={mix.warmUpMin > 0}
           />
         </>
       )}
@@ -129,6 +130,7 @@ function Melting({ connectors, usual }: { connectors: number; usual: S["MeltFigu
               text: t("mixes.doMelt", { count: l.connectors }),
             }))}
             finish={{ atMin: plan.data.finishMin, text: t("mixes.doneCold") }}
+            oven
           />
         </>
       )}
@@ -139,7 +141,7 @@ function Melting({ connectors, usual }: { connectors: number; usual: S["MeltFigu
 type Step = { atMin: number; text: string };
 
 /** From now on the bench of this device counts down to each step; with other numbers it is begun anew. */
-function Begin({ steps, finish }: { steps: Step[]; finish: Step }) {
+function Begin({ steps, finish, oven }: { steps: Step[]; finish: Step; oven: boolean }) {
   const { t } = useTranslation();
   const plan = JSON.stringify([steps, finish]);
   const [kept, setKept] = useState<string>();
@@ -151,7 +153,7 @@ function Begin({ steps, finish }: { steps: Step[]; finish: Step }) {
           setKept(plan);
         }}
       >
-        {t("mixes.begin")}
+        {t(oven ? "mixes.begin" : "mixes.beginNow")}
       </Button>
       {kept === plan && <span role="status">{t("mixes.begun")}</span>}
     </div>
