@@ -1,4 +1,4 @@
-namespace Rhabdon.Core.Kit;
+namespace Rhabdon.Core;
 
 /// <summary>Gathers what cannot be among the figures of a question, each by its field.</summary>
 internal sealed class Figures

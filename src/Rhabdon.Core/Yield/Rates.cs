@@ -1,0 +1,159 @@
+using MathNet.Numerics.Distributions;
+
+namespace Rhabdon.Core.Yield;
+
+/// <summary>How many of one kind, as a method or a construction, were made, and how many of those passed.</summary>
+public sealed record Stratum(string Name, long Made, long Passed);
+
+/// <param name="Strata">The same connectors by what makes some harder than others; where they are given, <paramref name="Made"/> and <paramref name="Passed"/> are their sums.</param>
+public sealed record RateGroup(string Name, long Made = 0, long Passed = 0, IReadOnlyList<Stratum>? Strata = null);
+
+public sealed record RatesAsk(IReadOnlyList<RateGroup> Groups, double Confidence = 0.95);
+
+/// <summary>A share with the interval in which it lies (Wilson's).</summary>
+public sealed record Share(double Rate, double Low, double High)
+{
+    /// <summary>Wilson's interval, which is sound for few and for none. Of none made it is all there is.</summary>
+    public static Share Of(long passed, long made, double confidence = 0.95)
+    {
+        if (made == 0)
+        {
+            return new(0, 0, 1);
+        }
+
+        var z = Normal.InvCDF(0, 1, 0.5 + (confidence / 2));
+        var (n, p) = ((double)made, (double)passed / made);
+        var (middle, half, scale) = (p + (z * z / (2 * n)), z * Math.Sqrt((p * (1 - p) / n) + (z * z / (4 * n * n))), 1 + (z * z / n));
+        return new(p, passed == 0 ? 0 : Math.Max(0, (middle - half) / scale), passed == made ? 1 : Math.Min(1, (middle + half) / scale));
+    }
+}
+
+public enum FunnelSide
+{
+    Within, Below, Above,
+}
+
+/// <param name="FunnelLow">Between this</param>
+/// <param name="FunnelHigh">and this a group of so many lies by chance alone, with the confidence; both are shares.</param>
+/// <param name="Outside">Where it lies, with the confidence for this group alone;</param>
+/// <param name="OutsideOfAll">and with the same confidence for all groups that were looked at together, which is what may be said aloud.</param>
+/// <param name="Adjusted">What it would be with everybody's mix of strata; null where none were given.</param>
+public sealed record GroupRate(
+    string Name, long Made, long Passed, double Rate, double Low, double High, double FunnelLow, double FunnelHigh, FunnelSide Outside, FunnelSide OutsideOfAll, Share? Adjusted);
+
+/// <param name="Centre">Of all groups together.</param>
+public sealed record RatesFound(double Centre, IReadOnlyList<GroupRate> Groups);
+
+/// <summary>
+/// Rates of groups beside each other without a league table: each with its interval, and a funnel around what all do together, so that a few connectors are not
+/// judged. Where strata are given, each group is held to what everybody does on its own mix (indirect standardisation), so that who makes the hard ones does not look bad.
+/// </summary>
+public static class Rates
+{
+    public const int MostGroups = 500, MostStrata = 100;
+
+    private const long MostMade = 1_000_000_000;
+
+    /// <exception cref="RefusedException">Such a question cannot be; each figure by its field.</exception>
+    public static RatesFound Of(RatesAsk ask)
+    {
+        Check(ask);
+        var groups = ask.Groups.Select(g => g.Strata is { Count: > 0 } s ? g with { Made = s.Sum(x => x.Made), Passed = s.Sum(x => x.Passed) } : g with { Strata = null }).ToList();
+        var centre = groups.Sum(g => g.Made) is > 0 and var all ? (double)groups.Sum(g => g.Passed) / all : 0;
+        var byStratum = groups.SelectMany(g => g.Strata ?? []).GroupBy(s => s.Name, StringComparer.Ordinal)
+            .ToDictionary(s => s.Key, s => s.Sum(x => x.Made) is > 0 and var made ? (double)s.Sum(x => x.Passed) / made : 0, StringComparer.Ordinal);
+        var looked = Math.Max(1, groups.Count(g => g.Made > 0));
+        var each = Math.Pow(ask.Confidence, 1.0 / looked);
+        return new(centre, [.. groups.Select(g => Of(g, centre, byStratum, ask.Confidence, each))]);
+    }
+
+    private static GroupRate Of(RateGroup g, double centre, Dictionary<string, double> byStratum, double confidence, double each)
+    {
+        var own = Share.Of(g.Passed, g.Made, confidence);
+        var shares = g.Strata?.Select(s => (s.Made, P: byStratum[s.Name])).ToList() ?? [(g.Made, centre)];
+        var (low, high) = Funnel(shares, g.Made, confidence);
+        Share? adjusted = null;
+        if (g.Strata is not null && g.Made > 0)
+        {
+            var expected = shares.Sum(s => s.Made * s.P);
+            double Scaled(double rate) => expected > 0 ? Math.Clamp(rate * g.Made / expected * centre, 0, 1) : centre;
+            adjusted = new(Scaled(own.Rate), Scaled(own.Low), Scaled(own.High));
+        }
+
+        return new(
+            g.Name, g.Made, g.Passed, own.Rate, own.Low, own.High, g.Made == 0 ? 0 : low / g.Made, g.Made == 0 ? 1 : high / g.Made,
+            Side(g.Passed, (low, high), g.Made), Side(g.Passed, Funnel(shares, g.Made, each), g.Made), adjusted);
+    }
+
+    private static FunnelSide Side(long passed, (double Low, double High) funnel, long made) =>
+        made == 0 ? FunnelSide.Within : passed < funnel.Low ? FunnelSide.Below : passed > funnel.High ? FunnelSide.Above : FunnelSide.Within;
+
+    /// <summary>How many of them pass by chance alone: of one kind by the binomial itself, of several by its sums' normal with half a step more.</summary>
+    private static (double Low, double High) Funnel(List<(long Made, double P)> of, long made, double confidence)
+    {
+        var tail = (1 - confidence) / 2;
+        var kinds = of.Where(s => s.Made > 0).GroupBy(s => s.P).Select(g => (Made: g.Sum(s => s.Made), P: g.Key)).ToList();
+        if (kinds.Count <= 1)
+        {
+            var p = kinds.Count == 0 ? 0 : kinds[0].P;
+            return (Quantile(made, p, tail), Quantile(made, p, 1 - tail));
+        }
+
+        var (mean, deviation) = (kinds.Sum(s => s.Made * s.P), Math.Sqrt(kinds.Sum(s => s.Made * s.P * (1 - s.P))));
+        var z = Normal.InvCDF(0, 1, 1 - tail);
+        return (Math.Max(0, mean - (z * deviation) - 0.5), Math.Min(made, mean + (z * deviation) + 0.5));
+    }
+
+    /// <summary>The least number that is reached with this probability, by halving.</summary>
+    internal static long Quantile(long n, double p, double probability)
+    {
+        if (p is 0 or 1)
+        {
+            return p == 0 ? 0 : n;
+        }
+
+        if (n * p * (1 - p) > 1e4)
+        {
+            return (long)Math.Clamp(Math.Ceiling((n * p) - 0.5 + (Normal.InvCDF(0, 1, probability) * Math.Sqrt(n * p * (1 - p)))), 0, n);
+        }
+
+        var (low, high) = (-1L, n);
+        while (high - low > 1)
+        {
+            var middle = low + ((high - low) / 2);
+            if (AtMost(middle, n, p) >= probability)
+            {
+                high = middle;
+            }
+            else
+            {
+                low = middle;
+            }
+        }
+
+        return high;
+    }
+
+    /// <summary>That no more than so many of them pass: the regularised incomplete beta function.</summary>
+    internal static double AtMost(long k, long n, double p) => k < 0 ? 0 : k >= n ? 1 : MathNet.Numerics.SpecialFunctions.BetaRegularized(n - k, k + 1, 1 - p);
+
+    private static void Check(RatesAsk ask)
+    {
+        var figures = new Figures().Within("confidence", ask.Confidence, 0.5, 0.9999)
+            .Require(ask.Groups.Count is >= 1 and <= MostGroups, Refusal.Of("figure-range", "groups", ("least", 1), ("most", MostGroups)));
+        foreach (var (i, g) in ask.Groups.Take(MostGroups).Index())
+        {
+            Check(figures, $"groups[{i}]", g.Made, g.Passed);
+            figures.Require(g.Strata is not { Count: > MostStrata }, Refusal.Of("figure-range", $"groups[{i}].strata", ("least", 0), ("most", MostStrata)));
+            foreach (var (k, s) in (g.Strata ?? []).Take(MostStrata).Index())
+            {
+                Check(figures, $"groups[{i}].strata[{k}]", s.Made, s.Passed);
+            }
+        }
+
+        figures.ThrowIfBad();
+    }
+
+    private static void Check(Figures figures, string at, long made, long passed) =>
+        figures.Within($"{at}.made", made, 0, MostMade).Within($"{at}.passed", passed, 0, Math.Max(0, Math.Min(made, MostMade)));
+}

@@ -1,0 +1,112 @@
+using Rhabdon.Core.Yield;
+using Xunit;
+
+namespace Rhabdon.Core.Tests;
+
+/// <summary>Rates and control charts against published examples, from memory where it says so.</summary>
+public class YieldTests
+{
+    /// <summary>R. G. Newcombe, Statistics in Medicine 17 (1998) 857–872, Wilson's score method: 81/263, 15/148, 0/20, 1/29 (from memory).</summary>
+    [Theory]
+    [InlineData(81, 263, 0.2553, 0.3662)]
+    [InlineData(15, 148, 0.0624, 0.1605)]
+    [InlineData(0, 20, 0, 0.1611)]
+    [InlineData(1, 29, 0.0061, 0.1718)]
+    public void Wilsons_interval_is_as_published(long passed, long made, double low, double high)
+    {
+        var share = Share.Of(passed, made);
+        Assert.Equal((low, high), (Math.Round(share.Low, 4), Math.Round(share.High, 4)));
+        Assert.Equal((Math.Round(1 - high, 4), Math.Round(1 - low, 4)), (Math.Round(Share.Of(made - passed, made).Low, 4), Math.Round(Share.Of(made - passed, made).High, 4)));
+    }
+
+    /// <summary>Of 20 at one in two, 6 to 14 hold 95.9 % and 5 to 15 hold 98.8 % (binomial tables): 5 is below for itself, and not where six groups were looked at.</summary>
+    [Fact]
+    public void A_funnel_is_the_binomials_own_and_forgives_when_many_were_looked_at()
+    {
+        var found = Rates.Of(new([new("a", 20, 5), new("b", 20, 15), new("c", 20, 10), new("d", 20, 10), new("e", 20, 10), new("f", 20, 10), new("none")]));
+        Assert.Equal((0.5, 0.3, 0.7), (found.Centre, found.Groups[0].FunnelLow, found.Groups[0].FunnelHigh));
+        Assert.Equal([FunnelSide.Below, FunnelSide.Above, FunnelSide.Within], found.Groups.Take(3).Select(g => g.Outside));
+        Assert.All(found.Groups, g => Assert.Equal(FunnelSide.Within, g.OutsideOfAll));
+        Assert.Equal((0.0, 1.0, FunnelSide.Within), (found.Groups[6].FunnelLow, found.Groups[6].FunnelHigh, found.Groups[6].Outside));
+        // A new hand with three bad of three is not judged; one with thirty of forty at nine in ten is.
+        var hands = Rates.Of(new([new("all the others", 2000, 1800), new("new", 3, 1), new("worn", 40, 29)]));
+        Assert.Equal([FunnelSide.Within, FunnelSide.Within, FunnelSide.Below], hands.Groups.Select(g => g.OutsideOfAll));
+    }
+
+    /// <summary>C. R. Charig and others, BMJ 292 (1986) 879: kidney stones, small and large (from memory). Open surgery looks worse in all and is better in both.</summary>
+    [Fact]
+    public void Simpsons_paradox_comes_out_right_after_adjustment()
+    {
+        var found = Rates.Of(new([new("open", Strata: [new("small", 87, 81), new("large", 263, 192)]), new("keyhole", Strata: [new("small", 270, 234), new("large", 80, 55)])]));
+        var (open, keyhole) = (found.Groups[0], found.Groups[1]);
+        Assert.True(open.Rate < keyhole.Rate);
+        Assert.True(open.Adjusted!.Rate > keyhole.Adjusted!.Rate);
+        // By hand: 273 of an expected 87 × 315/357 + 263 × 247/343 = 266.16, times 562/700.
+        Assert.Equal(273 / 266.155 * 562 / 700, open.Adjusted.Rate, 4);
+    }
+
+    /// <summary>D. C. Montgomery, Introduction to Statistical Quality Control, cans of orange juice: 30 samples of 50, p 0.2313, limits 0.0524 and 0.4102, samples 15 and 23 outside (from memory).</summary>
+    [Fact]
+    public void A_p_chart_is_as_the_handbook_has_it()
+    {
+        double[] bad = [12, 15, 8, 10, 4, 7, 16, 9, 14, 10, 5, 6, 17, 12, 22, 8, 10, 5, 13, 11, 20, 18, 24, 15, 9, 12, 7, 13, 9, 6];
+        var found = Control.Of(new(ControlKind.P, bad, [.. bad.Select(_ => 50.0)]));
+        Assert.Equal((0.2313, 0.0524, 0.4102), (Math.Round(found.Centre, 4), Math.Round(found.Points[0].Low, 4), Math.Round(found.Points[0].High, 4)));
+        Assert.Equal([14, 22], found.Points.Index().Where(p => p.Item.Rules.Contains(ControlRule.BeyondLimits)).Select(p => p.Index));
+    }
+
+    /// <summary>Flow of the Nile 1871–1970 (G. W. Cobb, Biometrika 65 (1978) 243; in R's own datasets; from memory): it changed after 1898.</summary>
+    [Fact]
+    public void The_nile_changed_after_1898()
+    {
+        double[] nile =
+        [
+            1120, 1160, 963, 1210, 1160, 1160, 813, 1230, 1370, 1140, 995, 935, 1110, 994, 1020, 960, 1180, 799, 958, 1140, 1100, 1210, 1150, 1250, 1260, 1220, 1030, 1100, 774, 840,
+            874, 694, 940, 833, 701, 916, 692, 1020, 1050, 969, 831, 726, 456, 824, 702, 1120, 1100, 832, 764, 821, 768, 845, 864, 862, 698, 845, 744, 796, 1040, 759,
+            781, 865, 845, 944, 984, 897, 822, 1010, 771, 676, 649, 846, 812, 742, 801, 1040, 860, 874, 848, 890, 744, 749, 838, 1050, 918, 986, 797, 923, 975, 815,
+            1020, 906, 901, 1170, 912, 746, 919, 718, 714, 740,
+        ];
+        var found = Control.Of(new(ControlKind.Individuals, nile));
+        Assert.Equal((28, 1097.75, 849.97), (found.ChangeAt, Math.Round(found.Before!.Value, 2), Math.Round(found.After!.Value, 2)));
+        Assert.InRange(found.ChangeChance!.Value, 0, 1e-6);
+        // The same values in an order without one.
+        var still = Control.Of(new(ControlKind.Individuals, [.. nile.Index().OrderBy(x => (x.Index * 37) % 100).Select(x => x.Item)]));
+        Assert.Null(still.ChangeAt);
+    }
+
+    /// <summary>Average run lengths of a two-sided CUSUM with k 0.5 (Montgomery, from memory): 168 and 8.38 for h 4, 465 and 10.4 for h 5, with no shift and one of one sigma.</summary>
+    [Theory]
+    [InlineData(4, 0, 168)]
+    [InlineData(4, 1, 8.38)]
+    [InlineData(5, 0, 465)]
+    [InlineData(5, 1, 10.4)]
+    public void A_cusum_runs_as_long_as_published(double h, double shift, double published)
+    {
+        var (random, rounds, total) = (new Random(5), 1500, 0.0);
+        for (var round = 0; round < rounds; round++)
+        {
+            for (var (values, at) = (new List<double>(), -1); at < 0;)
+            {
+                values.AddRange(Enumerable.Range(0, shift > 0 ? 60 : 4000).Select(_ => shift + MathNet.Numerics.Distributions.Normal.Sample(random, 0, 1)));
+                at = values.Count > Control.MostValues ? Control.MostValues : Control.Of(new(ControlKind.Cusum, values, Target: 0, Sigma: 1, K: 0.5, H: h)).Points.ToList().FindIndex(p => p.Rules.Count > 0);
+                total += at < 0 ? 0 : at + 1;
+            }
+        }
+
+        Assert.InRange(total / rounds, published * 0.93, published * 1.07);
+    }
+
+    /// <summary>Each rule by a row made for it. Nelson, Journal of Quality Technology 16 (1984) 237; sigma is given, so that only the place counts.</summary>
+    [Theory]
+    [InlineData("0 0 0 3.1", ControlRule.BeyondLimits)]
+    [InlineData("0 2.2 0.5 2.3", ControlRule.TwoOfThree)]
+    [InlineData("0 1.2 1.1 -0.5 1.3 1.4", ControlRule.FourOfFive)]
+    [InlineData("-1 0.1 0.2 0.1 0.3 0.1 0.2 0.1 0.4 0.1", ControlRule.NineOnOneSide)]
+    [InlineData("0 -0.5 -0.3 -0.1 0.1 0.3 0.5", ControlRule.SixInTrend)]
+    public void Each_rule_fires_where_it_should_and_no_other(string values, ControlRule rule)
+    {
+        var found = Control.Of(new(ControlKind.Individuals, [.. values.Split(' ').Select(v => double.Parse(v, System.Globalization.CultureInfo.InvariantCulture))], Target: 0, Sigma: 1));
+        Assert.Equal([rule], found.Points[^1].Rules);
+        Assert.All(found.Points.SkipLast(1), p => Assert.Empty(p.Rules));
+    }
+}
