@@ -138,6 +138,7 @@ public static class Setup
         api.MapCalc();
         api.MapLoss();
         api.MapKit();
+        api.MapRates();
         api.MapFaces();
         api.MapBenchPictures();
         api.MapPictures();

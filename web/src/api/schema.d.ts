@@ -5920,6 +5920,162 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rates of groups with Wilson's intervals, a funnel around what all do, and, where strata are given, what each would be with everybody's mix. Shares 0 to 1. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RatesAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RatesFound"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/control": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A control chart (p, individuals, CUSUM): centre, limits, the rules that fired at each point, and the point from which it was otherwise. ISO 7870-2, from memory. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ControlAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ControlFound"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/diagnose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What may ail a connector, by what was seen and tried, and what to do next at the least cost until it is accepted. Expert judgement; minutes, millimetres. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DiagnoseAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DiagnosisFound"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/diagnose/signs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The signs that a diagnosis knows, with their values, and the acts that it advises. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SignsView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -6306,6 +6462,14 @@ export interface components {
             dueOn: null | string;
             certificate: null | string;
         };
+        CauseFound: {
+            reason: components["schemas"]["ReworkReason"];
+            /** Format: double */
+            probability: number;
+            /** Format: double */
+            prior: number;
+            because: components["schemas"]["Evidence"][];
+        };
         CauseNamed: {
             code: string;
             field: string;
@@ -6653,6 +6817,51 @@ export interface components {
             /** Format: int64 */
             ends: number;
         };
+        ControlAsk: {
+            kind: components["schemas"]["ControlKind"];
+            values: number[];
+            sizes?: null | number[];
+            /** Format: double */
+            target?: null | number;
+            /** Format: double */
+            sigma?: null | number;
+            /** Format: double */
+            k?: null | number;
+            /** Format: double */
+            h?: null | number;
+        };
+        ControlFound: {
+            /** Format: double */
+            centre: number;
+            /** Format: double */
+            sigma: number;
+            points: components["schemas"]["ControlPoint"][];
+            /** Format: int32 */
+            changeAt: null | number;
+            /** Format: double */
+            changeChance: null | number;
+            /** Format: double */
+            before: null | number;
+            /** Format: double */
+            after: null | number;
+        };
+        /** @enum {unknown} */
+        ControlKind: "p" | "individuals" | "cusum";
+        ControlPoint: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            rules: components["schemas"]["ControlRule"][];
+            /** Format: double */
+            sumAbove?: null | number;
+            /** Format: double */
+            sumBelow?: null | number;
+        };
+        /** @enum {unknown} */
+        ControlRule: "beyond-limits" | "two-of-three" | "four-of-five" | "nine-on-one-side" | "six-in-trend" | "sum-above" | "sum-below";
         Cord: {
             /** Format: uuid */
             cordId: string;
@@ -6745,6 +6954,20 @@ export interface components {
             deviceId: string;
             /** Format: int64 */
             seq: number;
+        };
+        DiagnoseAsk: {
+            method: components["schemas"]["TerminationMethod"];
+            form?: components["schemas"]["ConnectorForm"];
+            mode?: components["schemas"]["FiberMode"];
+            observations?: null | components["schemas"]["Observation"][];
+            /** Format: double */
+            slackMm?: null | number;
+            tried?: null | string[];
+        };
+        DiagnosisFound: {
+            causes: components["schemas"]["CauseFound"][];
+            next: null | components["schemas"]["NextAct"];
+            then: components["schemas"]["NextAct"][];
         };
         Difference: {
             field: string;
@@ -7036,6 +7259,13 @@ export interface components {
         };
         /** @enum {unknown} */
         EventKind: "attempt-started" | "step-done" | "check-answered" | "inspected" | "measured" | "reworked" | "attempt-closed" | "accepted" | "corrected" | "noted" | "timer-started" | "preflight-answered" | "shards-counted" | "traced" | "cleave-seen" | "light-judged" | "far-end-said" | "damaged" | "cause-confirmed" | "splice-read";
+        Evidence: {
+            sign: null | string;
+            value: null | string;
+            /** Format: double */
+            factor: number;
+            tried?: null | string;
+        };
         /** @enum {unknown} */
         EvidenceKind: "picture" | "trace";
         EvidenceLine: {
@@ -7143,6 +7373,10 @@ export interface components {
             zone: null | components["schemas"]["Zone"];
             zones: components["schemas"]["Zone"][];
         };
+        /** @enum {unknown} */
+        FunnelSide: "within" | "below" | "above";
+        /** @enum {unknown} */
+        GlassFamily: "polished" | "stub" | "fused";
         Glow: {
             /** Format: double */
             beforeLevel: number;
@@ -7155,6 +7389,26 @@ export interface components {
         };
         /** @enum {unknown} */
         GradeWord: "pass" | "fail" | null;
+        GroupRate: {
+            name: string;
+            /** Format: int64 */
+            made: number;
+            /** Format: int64 */
+            passed: number;
+            /** Format: double */
+            rate: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            funnelLow: number;
+            /** Format: double */
+            funnelHigh: number;
+            outside: components["schemas"]["FunnelSide"];
+            outsideOfAll: components["schemas"]["FunnelSide"];
+            adjusted: null | components["schemas"]["Share"];
+        };
         Handover: {
             /** Format: uuid */
             eventId: string;
@@ -8133,8 +8387,23 @@ export interface components {
             crewId?: null | string;
             jobIds?: null | string[];
         };
+        NextAct: {
+            act: string;
+            /** Format: double */
+            expectedMinutes: number;
+            /** Format: double */
+            successProbability: number;
+            why: components["schemas"]["NextWhy"];
+            cause: null | components["schemas"]["ReworkReason"];
+        };
+        /** @enum {unknown} */
+        NextWhy: "cures-most-for-its-cost" | "tells-what-to-do" | "dirt-first" | "bend-before-blade" | "slack-is-short";
         /** @enum {unknown} */
         NotGradable: "no-fiber" | "focus" | "exposure" | "outside-frame" | null;
+        Observation: {
+            sign: string;
+            value: string;
+        };
         Optics: {
             /**
              * Format: int32
@@ -8748,6 +9017,33 @@ export interface components {
             /** Format: int32 */
             tries: number;
         };
+        RateGroup: {
+            name: string;
+            /**
+             * Format: int64
+             * @default 0
+             */
+            made: number;
+            /**
+             * Format: int64
+             * @default 0
+             */
+            passed: number;
+            strata?: null | components["schemas"]["Stratum"][];
+        };
+        RatesAsk: {
+            groups: components["schemas"]["RateGroup"][];
+            /**
+             * Format: double
+             * @default 0.95
+             */
+            confidence: number;
+        };
+        RatesFound: {
+            /** Format: double */
+            centre: number;
+            groups: components["schemas"]["GroupRate"][];
+        };
         ReachView: {
             appAddress: null | string;
             trustAddress: null | string;
@@ -9191,6 +9487,14 @@ export interface components {
             runShards: number;
             off?: boolean;
         };
+        Share: {
+            /** Format: double */
+            rate: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+        };
         SignInRequest: {
             login: string;
             password: string;
@@ -9206,6 +9510,17 @@ export interface components {
             device: string;
             address: string;
             here: boolean;
+        };
+        SignView: {
+            sign: string;
+            values: string[];
+            of: null | components["schemas"]["GlassFamily"][];
+            /** Format: double */
+            minutes: null | number;
+        };
+        SignsView: {
+            signs: components["schemas"]["SignView"][];
+            acts: string[];
         };
         SimulateFaceRequest: {
             endFaceClass: components["schemas"]["EndFaceClass"];
@@ -9538,6 +9853,13 @@ export interface components {
         };
         /** @enum {unknown} */
         StrandColour: "blue" | "orange" | "green" | "brown" | "slate" | "white" | "red" | "black" | "yellow" | "violet" | "rose" | "aqua";
+        Stratum: {
+            name: string;
+            /** Format: int64 */
+            made: number;
+            /** Format: int64 */
+            passed: number;
+        };
         Stray: {
             /** Format: uuid */
             eventId: string;
