@@ -109,4 +109,67 @@ public class YieldTests
         Assert.Equal([rule], found.Points[^1].Rules);
         Assert.All(found.Points.SkipLast(1), p => Assert.Empty(p.Rules));
     }
+
+    private static readonly LocalDate Monday = new(2026, 1, 5);
+
+    /// <summary>A year of four crews, three methods, lots and cleavers, some fifty connectors a week, nine in ten good at once but where a fault says otherwise.</summary>
+    private static Dictionary<YieldBy, IReadOnlyList<YieldRow>> Year(int seed, Func<(int Week, int Crew, int Method, int Lot), double>? fault = null)
+    {
+        var random = new Random(seed);
+        var (made, methods) = (new List<(int Week, int Crew, int Method, int Lot, bool Passed)>(), new[] { 0.9, 0.94, 0.86 });
+        for (var week = 0; week < 50; week++)
+        {
+            for (var i = 0; i < 48; i++)
+            {
+                var at = (Week: week, Crew: i % 4, Method: random.Next(3), Lot: (week / 5) + (10 * random.Next(2)));
+                made.Add((at.Week, at.Crew, at.Method, at.Lot, random.NextDouble() < methods[at.Method] - (fault?.Invoke(at) ?? 0)));
+            }
+        }
+
+        IReadOnlyList<YieldRow> Rows(Func<(int Week, int Crew, int Method, int Lot, bool Passed), string> key) =>
+            [.. made.GroupBy(m => (Key: key(m), m.Week, m.Method)).Select(g => new YieldRow(g.Key.Key, Monday.PlusWeeks(g.Key.Week), $"method-{g.Key.Method}", "tight-900", g.Count(), g.Count(m => m.Passed), 0, 0))];
+        return new() { [YieldBy.Crew] = Rows(m => $"crew-{m.Crew}"), [YieldBy.Method] = Rows(m => $"method-{m.Method}"), [YieldBy.Lot] = Rows(m => $"lot-{m.Lot}"), [YieldBy.Tool] = Rows(m => $"cleaver-{m.Crew}") };
+    }
+
+    /// <summary>Of a hundred clean years, at one in twenty, no more than some ten say anything at all, and none says two things of its own.</summary>
+    [Fact]
+    public void A_clean_year_is_quiet()
+    {
+        var said = Enumerable.Range(0, 100).Select(seed => Yields.Findings(Year(seed))).ToList();
+        Assert.InRange(said.Count(s => s.Count > 0), 0, 12);
+        Assert.InRange(said.Average(s => s.Count), 0, 0.25);
+    }
+
+    [Fact]
+    public void A_bad_lot_a_crews_habit_and_a_blade_that_wears_are_named_first_with_their_week()
+    {
+        for (var seed = 0; seed < 5; seed++)
+        {
+            var lot = Yields.Findings(Year(seed, x => x.Lot == 13 ? 0.25 : 0))[0];
+            Assert.Equal((YieldFindingKind.Outside, YieldBy.Lot, "lot-13"), (lot.Kind, lot.By, lot.Key));
+            Assert.True(lot.Rate < lot.Against - 0.1);
+
+            var habit = Yields.Findings(Year(seed, x => x.Crew == 2 ? 0.12 : 0))[0];
+            Assert.Equal((YieldFindingKind.Outside, "2"), (habit.Kind, habit.Key[^1..]));
+
+            var blade = Yields.Findings(Year(seed, x => x.Crew == 1 && x.Week >= 30 ? 0.3 : 0)).First(f => f.Kind == YieldFindingKind.Changed && f.By == YieldBy.Tool);
+            Assert.Equal("cleaver-1", blade.Key);
+            Assert.InRange(Period.DaysBetween(Monday.PlusWeeks(30), blade.Since!.Value), -7, 14);
+        }
+    }
+
+    /// <summary>A crew that makes only the hard method is not said to be bad.</summary>
+    [Fact]
+    public void Who_makes_the_hard_ones_does_not_look_bad()
+    {
+        List<YieldRow> rows =
+        [
+            new("easy", Monday, "wedge-locked", "tight-900", 900, 855, 0, 0), new("hard", Monday, "heat-cured-epoxy", "tight-900", 400, 320, 0, 0), new("both", Monday, "heat-cured-epoxy", "tight-900", 400, 318, 0, 0),
+            new("both", Monday, "wedge-locked", "tight-900", 300, 286, 0, 0),
+        ];
+        var hard = Yields.Of(rows, YieldBy.Crew).Groups.Single(g => g.Key == "hard").Rate;
+        Assert.Equal(FunnelSide.Within, hard.Outside);
+        Assert.Equal(FunnelSide.Below, Rates.Of(new([new("easy", 900, 855), new("hard", 400, 320), new("both", 700, 604)])).Groups[1].Outside);
+        Assert.InRange(hard.Adjusted!.Rate, 0.87, 0.91);
+    }
 }

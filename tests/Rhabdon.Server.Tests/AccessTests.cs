@@ -135,6 +135,12 @@ public class AccessTests(TestHost host)
         ["POST /api/calc/ports"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/hot-melt"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/compare"] = [401, 200, 200, 200, 200, 200, 200],
+        ["GET /api/yield"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/yield/findings"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/yield/ends"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/yield/file"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/yield/settings"] = [401, 403, 200, 200, 200, 200, 200],
+        ["PUT /api/yield/settings"] = [401, 403, 403, 403, 403, 200, 200],
         ["POST /api/calc/rates"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/control"] = [401, 200, 200, 200, 200, 200, 200],
         ["POST /api/calc/diagnose"] = [401, 200, 200, 200, 200, 200, 200],
@@ -218,7 +224,7 @@ public class AccessTests(TestHost host)
     internal static IEnumerable<string> Operations => Expected.Keys;
 
     internal static string Filled(string path, TestCompany c) => path
-        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("/api/kit/file", $"/api/kit/file?format=csv&jobId={c.JobId}").Replace("/api/kit", path == "/api/kit" ? $"/api/kit?jobId={c.JobId}" : "/api/kit").Replace("/recall", "/recall?lot=A-17").Replace("{pickId}", Guid.Empty.ToString()).Replace("{placeId}", c.PanelId.ToString()).Replace("{panelId}", c.PanelId.ToString()).Replace("{batchId}", Guid.Empty.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
+        .Replace("/compare", "/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("/api/kit/file", $"/api/kit/file?format=csv&jobId={c.JobId}").Replace("/api/kit", path == "/api/kit" ? $"/api/kit?jobId={c.JobId}" : "/api/kit").Replace("/recall", "/recall?lot=A-17").Replace("/yield/ends", "/yield/ends?key=wedge-locked").Replace("{pickId}", Guid.Empty.ToString()).Replace("{placeId}", c.PanelId.ToString()).Replace("{panelId}", c.PanelId.ToString()).Replace("{batchId}", Guid.Empty.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
         .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", $"/red-light?beforeId={Guid.Empty}&x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
         .Replace("cables/{id}", $"cables/{c.CableId}").Replace("panels/{id}", $"panels/{c.PanelId}").Replace("/ends/{id}", $"/ends/{c.Ends[0]}")
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
@@ -274,6 +280,7 @@ public class AccessTests(TestHost host)
         "/calc/reference" => new { reference = new { method = "one-cord", levels = new Dictionary<string, object> { ["850"] = new { dbm = -20, setAt = SystemClock.Instance.GetCurrentInstant() } }, cords = "A1" }, wavelengthsNm = new[] { 850 }, now = SystemClock.Instance.GetCurrentInstant() },
         "/calc/kit" => new { ends = 24, firstPass = 0.986, rungs = new[] { new { success = 0.6, tries = 2, minutes = 4, slackMm = 12, newConnector = false } }, newConnectorMinutes = 12, newConnectorSlackMm = 80, confidence = 0.95, packs = new[] { 1, 25 } },
         "/calc/adhesive" => new { connectors = 24, injectMl = 0.03, deadMl = 0.5, injectMin = 1, potLifeMin = 30, ovenSlots = 12, cureMin = 10, warmUpMin = 6 },
+        "/yield/settings" => new { namesPeople = false },
         "/calc/rates" => new { groups = new object[] { new { name = "a", made = 20, passed = 18 }, new { name = "b", strata = new[] { new { name = "s", made = 5, passed = 4 } } } } },
         "/calc/control" => new { kind = "p", values = new[] { 1, 2, 0, 3 }, sizes = new[] { 20, 20, 20, 20 } },
         "/calc/diagnose" => new { method = "cam-locked", observations = new[] { new { sign = "light", value = "bright" } } },

@@ -33,13 +33,15 @@ public enum FunnelSide
     Within, Below, Above,
 }
 
+/// <param name="Expected">The share that all together reach on the mix of this group.</param>
 /// <param name="FunnelLow">Between this</param>
 /// <param name="FunnelHigh">and this a group of so many lies by chance alone, with the confidence; both are shares.</param>
 /// <param name="Outside">Where it lies, with the confidence for this group alone;</param>
 /// <param name="OutsideOfAll">and with the same confidence for all groups that were looked at together, which is what may be said aloud.</param>
+/// <param name="Chance">That a group of so many lies as far off, on either side, by chance alone; for this group by itself.</param>
 /// <param name="Adjusted">What it would be with everybody's mix of strata; null where none were given.</param>
 public sealed record GroupRate(
-    string Name, long Made, long Passed, double Rate, double Low, double High, double FunnelLow, double FunnelHigh, FunnelSide Outside, FunnelSide OutsideOfAll, Share? Adjusted);
+    string Name, long Made, long Passed, double Rate, double Low, double High, double Expected, double FunnelLow, double FunnelHigh, FunnelSide Outside, FunnelSide OutsideOfAll, double Chance, Share? Adjusted);
 
 /// <param name="Centre">Of all groups together.</param>
 public sealed record RatesFound(double Centre, IReadOnlyList<GroupRate> Groups);
@@ -81,8 +83,8 @@ public static class Rates
         }
 
         return new(
-            g.Name, g.Made, g.Passed, own.Rate, own.Low, own.High, g.Made == 0 ? 0 : low / g.Made, g.Made == 0 ? 1 : high / g.Made,
-            Side(g.Passed, (low, high), g.Made), Side(g.Passed, Funnel(shares, g.Made, each), g.Made), adjusted);
+            g.Name, g.Made, g.Passed, own.Rate, own.Low, own.High, g.Made == 0 ? centre : Sums(shares).Mean / g.Made, g.Made == 0 ? 0 : low / g.Made, g.Made == 0 ? 1 : high / g.Made,
+            Side(g.Passed, (low, high), g.Made), Side(g.Passed, Funnel(shares, g.Made, each), g.Made), Chance(shares, g.Made, g.Passed), adjusted);
     }
 
     private static FunnelSide Side(long passed, (double Low, double High) funnel, long made) =>
@@ -92,17 +94,31 @@ public static class Rates
     private static (double Low, double High) Funnel(List<(long Made, double P)> of, long made, double confidence)
     {
         var tail = (1 - confidence) / 2;
-        var kinds = of.Where(s => s.Made > 0).GroupBy(s => s.P).Select(g => (Made: g.Sum(s => s.Made), P: g.Key)).ToList();
-        if (kinds.Count <= 1)
+        if (OneKind(of) is { } p)
         {
-            var p = kinds.Count == 0 ? 0 : kinds[0].P;
             return (Quantile(made, p, tail), Quantile(made, p, 1 - tail));
         }
 
-        var (mean, deviation) = (kinds.Sum(s => s.Made * s.P), Math.Sqrt(kinds.Sum(s => s.Made * s.P * (1 - s.P))));
+        var (mean, deviation) = Sums(of);
         var z = Normal.InvCDF(0, 1, 1 - tail);
         return (Math.Max(0, mean - (z * deviation) - 0.5), Math.Min(made, mean + (z * deviation) + 0.5));
     }
+
+    private static double Chance(List<(long Made, double P)> of, long made, long passed)
+    {
+        if (OneKind(of) is { } p)
+        {
+            return Math.Min(1, 2 * Math.Min(AtMost(passed, made, p), 1 - AtMost(passed - 1, made, p)));
+        }
+
+        var (mean, deviation) = Sums(of);
+        return deviation == 0 ? 1 : Math.Min(1, 2 * Normal.CDF(0, 1, -Math.Max(0, Math.Abs(passed - mean) - 0.5) / deviation));
+    }
+
+    /// <summary>The one share of all of them; null where there are several.</summary>
+    private static double? OneKind(List<(long Made, double P)> of) => of.Where(s => s.Made > 0).Select(s => s.P).Distinct().ToList() switch { [] => 0, [var p] => p, _ => null };
+
+    private static (double Mean, double Deviation) Sums(List<(long Made, double P)> of) => (of.Sum(s => s.Made * s.P), Math.Sqrt(of.Sum(s => s.Made * s.P * (1 - s.P))));
 
     /// <summary>The least number that is reached with this probability, by halving.</summary>
     internal static long Quantile(long n, double p, double probability)

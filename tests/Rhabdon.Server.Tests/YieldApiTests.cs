@@ -1,0 +1,70 @@
+using System.Net;
+using System.Text.Json.Nodes;
+using Rhabdon.Core;
+using Rhabdon.Core.Ledger;
+using Xunit;
+
+namespace Rhabdon.Server.Tests;
+
+/// <summary>Yield over HTTP: who sees what, who is named, and that what is counted is what was made.</summary>
+public sealed class YieldApiTests(TestHost host)
+{
+    /// <summary>Three given up by the first crew's installer and one by its lead, none by the second crew.</summary>
+    private async Task<TestCompany> Worked()
+    {
+        var c = await host.NewCompany();
+        foreach (var (login, ends) in new[] { ("installer1", c.Ends.Take(3)), ("lead1", c.Ends.Skip(3).Take(1)) })
+        {
+            var who = await c.SignIn(login);
+            foreach (var end in ends)
+            {
+                var begun = c.Event(end, EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4, Preflight: [new("sharps", SystemClock.Instance.GetCurrentInstant(), Lot: "A-17")]), by: login);
+                await StreamTests.Send(who, begun);
+                await StreamTests.Send(who, c.Event(end, EventKind.AttemptClosed, new AttemptClosed(begun.Id.As<Ids.Run>(), Core.Rework.ReworkReason.CleaveAngleOrChip, true), by: login));
+            }
+        }
+
+        await host.Facts();
+        return c;
+    }
+
+    private static (long, long) Made(JsonNode yield) => (yield["made"]!.GetValue<long>(), yield["passed"]!.GetValue<long>());
+
+    [Fact]
+    public async Task Everybody_sees_their_own_leads_their_crews_the_office_all()
+    {
+        var c = await Worked();
+        var (office, lead, installer, other, viewer) = (await c.SignIn("office"), await c.SignIn("lead1"), await c.SignIn("installer1"), await c.SignIn("lead2"), await c.SignIn("viewer"));
+        Assert.Equal([(4L, 0L), (4, 0), (3, 0), (0, 0)], new[] { Made(await office.Get("/api/yield")), Made(await lead.Get("/api/yield")), Made(await installer.Get("/api/yield")), Made(await other.Get("/api/yield")) });
+        Assert.Equal(HttpStatusCode.Forbidden, (await viewer.Send("GET", "/api/yield")).StatusCode);
+        var group = (await lead.Get("/api/yield?by=lot"))["groups"]!.AsArray().Single()!;
+        Assert.Equal(("A-17", 4, 0.0), (group["key"]!.GetValue<string>(), group["rate"]!["made"]!.GetValue<int>(), group["rate"]!["rate"]!.GetValue<double>()));
+        var reason = (await lead.Get("/api/yield"))["reasons"]!.AsArray().Single()!;
+        Assert.Equal(("cleave-angle-or-chip", 4), (reason["reason"]!.GetValue<string>(), reason["count"]!.GetValue<int>()));
+        Assert.Equal(4, (await lead.Get("/api/yield/ends?by=lot&key=A-17")).AsArray().Count);
+        Assert.Empty((await other.Get("/api/yield/ends?by=lot&key=A-17")).AsArray());
+        Assert.Equal((0L, 0L), Made(await lead.Get("/api/yield?method=cold-cure")));
+        Assert.Equal((0L, 0L), Made(await lead.Get("/api/yield?from=2001-01-01&to=2001-12-31")));
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "days-order", "from"), await lead.Refused("GET", "/api/yield?from=2026-02-01&to=2026-01-01"));
+        var csv = await (await lead.Send("GET", "/api/yield/file?by=method")).Content.ReadAsStringAsync();
+        Assert.Contains("wedge-locked,4,0,0,0,", csv.TrimStart('\ufeff'));
+        Assert.Empty((await office.Get("/api/yield/findings")).AsArray()); // four are never spoken of
+    }
+
+    [Fact]
+    public async Task People_are_named_only_where_the_company_says_so_and_oneself_always()
+    {
+        var c = await Worked();
+        var (office, lead, installer) = (await c.SignIn("office"), await c.SignIn("lead1"), await c.SignIn("installer1"));
+        async Task<string[]> Named(Caller who) => [.. (await who.Get("/api/yield?by=person"))["groups"]!.AsArray().Select(g => g!["name"]?.GetValue<string>() ?? "–")];
+        Assert.Equal(["–", "–"], await Named(office));
+        Assert.Single(await Named(lead), n => n != "–");
+        Assert.Single(await Named(installer), n => n != "–");
+        var installerId = (await installer.Get("/api/session"))["person"]!["personId"]!.GetValue<string>();
+        Assert.DoesNotContain(installerId, (await (await lead.Send("GET", "/api/yield?by=person")).Content.ReadAsStringAsync()));
+        Assert.Equal((HttpStatusCode.Forbidden, "people-not-named", "key"), await lead.Refused("GET", $"/api/yield/ends?by=person&key={installerId}"));
+        (await office.Send("PUT", "/api/yield/settings", new { namesPeople = true })).EnsureSuccessStatusCode();
+        Assert.DoesNotContain("–", await Named(office));
+        Assert.Equal(3, (await lead.Get($"/api/yield/ends?by=person&key={installerId}")).AsArray().Count);
+    }
+}
