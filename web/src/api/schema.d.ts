@@ -4382,6 +4382,250 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/yield": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * First-pass yield by method, construction, form, polish, mode, crew, person, procedure, job, space, lot or tool, each with its interval and a funnel that takes the mix of methods and constructions into account; week by week; and the reasons with their cost.
+         * @description from, to: days, the last 365 where left out. jobId, crewId, method, construction: only those. Leads see their crew's, others their own, the office all.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    by?: string;
+                    from?: string;
+                    to?: string;
+                    jobId?: string;
+                    crewId?: string;
+                    method?: string;
+                    construction?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["YieldAnswer"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What stands out of all views together: crews, methods, constructions, procedures, lots and tools that are worse or better than chance allows, or otherwise since a week. The chance allows for all that was searched.
+         * @description from, to: days, the last 365 where left out. jobId, crewId, method, construction: only those. Leads see their crew's, others their own, the office all.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                    to?: string;
+                    jobId?: string;
+                    crewId?: string;
+                    method?: string;
+                    construction?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["YieldFindingView"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield/ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The connectors behind a group of /yield, those that went back first, at most 500.
+         * @description from, to: days, the last 365 where left out. jobId, crewId, method, construction: only those. Leads see their crew's, others their own, the office all.
+         */
+        get: {
+            parameters: {
+                query: {
+                    key: string;
+                    by?: string;
+                    from?: string;
+                    to?: string;
+                    jobId?: string;
+                    crewId?: string;
+                    method?: string;
+                    construction?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["YieldEnd"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The table of /yield as CSV.
+         * @description from, to: days, the last 365 where left out. jobId, crewId, method, construction: only those. Leads see their crew's, others their own, the office all.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    by?: string;
+                    from?: string;
+                    to?: string;
+                    jobId?: string;
+                    crewId?: string;
+                    method?: string;
+                    construction?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether views of yield name people. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["YieldSettings"];
+                    };
+                };
+            };
+        };
+        /** Let views of yield name people, or not. What a customer gets never does. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["YieldSettings"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}/drawing": {
         parameters: {
             query?: never;
@@ -6216,6 +6460,8 @@ export interface components {
             endIds?: null | string[];
             note?: null | string;
         };
+        /** @enum {unknown} */
+        AttemptOutcome: "open" | "accepted" | "given-up";
         AttemptState: {
             /** Format: int32 */
             no: number;
@@ -7402,11 +7648,15 @@ export interface components {
             /** Format: double */
             high: number;
             /** Format: double */
+            expected: number;
+            /** Format: double */
             funnelLow: number;
             /** Format: double */
             funnelHigh: number;
             outside: components["schemas"]["FunnelSide"];
             outsideOfAll: components["schemas"]["FunnelSide"];
+            /** Format: double */
+            chance: number;
             adjusted: null | components["schemas"]["Share"];
         };
         Handover: {
@@ -9092,6 +9342,17 @@ export interface components {
             /** Format: uuid */
             instrumentId?: null | string;
         };
+        ReasonCount: {
+            reason: null | components["schemas"]["ReworkReason"];
+            /** Format: int64 */
+            count: number;
+            /** Format: double */
+            reworkMinutes: number;
+            /** Format: int64 */
+            partsLost: number;
+            /** Format: double */
+            cost: number;
+        };
         RecallAnswer: {
             ends: components["schemas"]["Touched"][];
             more: boolean;
@@ -10421,6 +10682,78 @@ export interface components {
         When: {
             option: string;
             is: string[];
+        };
+        YieldAnswer: {
+            by: components["schemas"]["YieldBy"];
+            /** Format: date */
+            from: string;
+            /** Format: date */
+            to: string;
+            /** Format: date-time */
+            asOf: null | string;
+            namesPeople: boolean;
+            /** Format: int64 */
+            made: number;
+            /** Format: int64 */
+            passed: number;
+            share: components["schemas"]["Share"];
+            groups: components["schemas"]["YieldGroupView"][];
+            trend: null | components["schemas"]["YieldTrend"];
+            reasons: components["schemas"]["ReasonCount"][];
+            currency: string;
+        };
+        /** @enum {unknown} */
+        YieldBy: "method" | "construction" | "form" | "polish" | "mode" | "crew" | "person" | "procedure" | "job" | "space" | "lot" | "tool";
+        YieldEnd: {
+            /** Format: uuid */
+            endId: string;
+            /** Format: uuid */
+            jobId: string;
+            address: string;
+            /** Format: int32 */
+            attempt: number;
+            /** Format: date-time */
+            endedAt: string;
+            outcome: components["schemas"]["AttemptOutcome"];
+            passed: boolean;
+            reason: null | components["schemas"]["ReworkReason"];
+        };
+        YieldFinding: {
+            kind: components["schemas"]["YieldFindingKind"];
+            by: components["schemas"]["YieldBy"];
+            key: string;
+            /** Format: double */
+            rate: number;
+            /** Format: double */
+            against: number;
+            /** Format: int64 */
+            made: number;
+            /** Format: date */
+            since: null | string;
+            /** Format: double */
+            chance: number;
+        };
+        /** @enum {unknown} */
+        YieldFindingKind: "outside" | "changed";
+        YieldFindingView: {
+            finding: components["schemas"]["YieldFinding"];
+            name: null | string;
+        };
+        YieldGroupView: {
+            key: null | string;
+            name: null | string;
+            rate: components["schemas"]["GroupRate"];
+            /** Format: double */
+            reworkMinutes: number;
+            /** Format: int64 */
+            partsLost: number;
+        };
+        YieldSettings: {
+            namesPeople: boolean;
+        };
+        YieldTrend: {
+            weeks: string[];
+            chart: components["schemas"]["ControlFound"];
         };
         /** @enum {unknown} */
         Zone: "A" | "B" | "C" | "D" | null;

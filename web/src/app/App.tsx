@@ -17,6 +17,7 @@ const Prep = lazy(() => import("../features/prep/Prep"));
 const Bench = lazy(() => import("../features/bench/Bench"));
 const Look = lazy(() => import("../features/look/Look"));
 const Measure = lazy(() => import("../features/measure/Measure"));
+const Yield = lazy(() => import("../features/yield/Yield"));
 const Rework = lazy(() => import("../features/rework/Rework"));
 const Methods = lazy(() => import("../features/methods/Methods"));
 const Method = lazy(() => import("../features/methods/Method"));
@@ -60,6 +61,7 @@ export function App() {
                       <Route path="look/:endId?" element={<Look />} />
                       <Route path="measure/:endId?" element={<Measure />} />
                       <Route path="rework" element={<Rework />} />
+                      <Route path="yield" element={<Yield />} />
                       <Route path="methods" element={<Methods />} />
                       <Route path="methods/:procedureId/:version" element={<Method />} />
                       <Route path="methods/:procedureId/:version/edit" element={<Edit />} />

@@ -21,6 +21,7 @@ const rail: { to: string; name: IconName; folds?: boolean }[] = [
   { to: "/look", name: "look" },
   { to: "/measure", name: "measure" },
   { to: "/rework", name: "rework", folds: true },
+  { to: "/yield", name: "yield", folds: true },
   { to: "/kit", name: "kit", folds: true },
   { to: "/methods", name: "methods", folds: true },
   { to: "/handover", name: "handover" },
@@ -48,7 +49,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   const rooms = rail.filter(
     (r) =>
       (planner || (r.name !== "plan" && r.name !== "rework")) &&
-      (worker || !["bench", "look", "measure", "kit", "methods"].includes(r.name)) &&
+      (worker || !["bench", "look", "measure", "yield", "kit", "methods"].includes(r.name)) &&
       (person.role === "office" || r.name !== "office"),
   );
   const fault = useFault();

@@ -6,6 +6,7 @@ const paths = {
   look: "M12 4a8 8 0 1 0 .1 0M12 8.5a3.5 3.5 0 1 0 .1 0M12 2v3M12 19v3",
   measure: "M3 14c3 0 3-8 6-8s3 12 6 12 3-6 6-6",
   rework: "M7 4v9c0 6 10 6 10 0s-6-5-6-1v8",
+  yield: "M4 20h16M6 16l4-5 4 3 5-8M19 6v4M19 6h-4",
   methods: "M5 4h9l5 5v11H5zM9 13h6M9 16h4M14 4v5h5",
   handover: "M4 13l5 5L20 7M4 20h16",
   kit: "M4 9h16v10H4zM9 9V6h6v3M4 13h6M14 13h6M10 12h4v3h-4z",

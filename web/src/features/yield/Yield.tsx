@@ -1,0 +1,325 @@
+import { Checkbox, Segmented, Select } from "antd";
+import { useTranslation } from "react-i18next";
+import { Link, useSearchParams } from "react-router";
+import { answered, api, http, type S } from "../../api/client";
+import { useCrews, useSession } from "../../api/hooks";
+import { Await, Grid, Nothing, useFault } from "../../ui/Parts";
+import { dayText, lately, today } from "../../ui/settings";
+import { Ranges, Weeks } from "./Charts";
+import { nameOfGroup, percent } from "./words";
+
+const BYS: S["YieldBy"][] = [
+  "method",
+  "crew",
+  "person",
+  "construction",
+  "form",
+  "procedure",
+  "lot",
+  "tool",
+  "job",
+  "space",
+];
+const SPANS = { month: 30, quarter: 91, year: 365 };
+type Span = keyof typeof SPANS;
+
+/** How often connectors are good at once: what stands out first, then by whatever is asked for. Every view has an address. */
+export default function Yield() {
+  const { t } = useTranslation();
+  const [query, setQuery] = useSearchParams();
+  const person = useSession().data?.person;
+  const crews = useCrews();
+  const by = BYS.find((b) => b === query.get("by")) ?? "method";
+  const span = (query.get("span") ?? "year") as Span;
+  const key = query.get("key");
+  const from = new Date(Date.parse(today()) - (SPANS[span] ?? 365) * 86_400_000).toISOString().slice(0, 10);
+  const crewId = query.get("crew") ?? undefined;
+  const filters = { from, to: undefined, crewId };
+  const set = (name: string, value: string | undefined) =>
+    setQuery((q) => {
+      if (name !== "key") q.delete("key");
+      if (value) q.set(name, value);
+      else q.delete(name);
+      return q;
+    });
+  const of = api.useQuery(
+    "get",
+    "/api/yield",
+    { params: { query: { by, ...filters } } },
+    { placeholderData: (b: S["YieldAnswer"] | undefined) => b, refetchInterval: 30_000 },
+  );
+  const findings = api.useQuery("get", "/api/yield/findings", { params: { query: filters } });
+  return (
+    <>
+      <h1>{t("yield.title")}</h1>
+      <section className="card" aria-label={t("yield.standsOut")}>
+        <h2>{t("yield.standsOut")}</h2>
+        <Await of={findings}>
+          {(list) =>
+            list.length === 0 ? (
+              <p className="faint">{t("yield.quiet")}</p>
+            ) : (
+              <ul className="list">
+                {list.map((f) => (
+                  <Finding
+                    key={`${f.finding.kind}${f.finding.by}${f.finding.key}`}
+                    of={f}
+                    onOpen={() =>
+                      setQuery({ by: f.finding.by, span, key: f.finding.key, ...(crewId ? { crew: crewId } : {}) })
+                    }
+                  />
+                ))}
+              </ul>
+            )
+          }
+        </Await>
+      </section>
+      <section className="card">
+        <div className="row middle below noprint">
+          <Select
+            className="w-m"
+            aria-label={t("yield.by")}
+            value={by}
+            onChange={(v) => set("by", v)}
+            options={BYS.map((b) => ({ value: b, label: t(`yield.bys.${b}`) }))}
+          />
+          <Segmented
+            aria-label={t("yield.span")}
+            value={span}
+            onChange={(v) => set("span", v as string)}
+            options={(Object.keys(SPANS) as Span[]).map((s) => ({ value: s, label: t(`yield.spans.${s}`) }))}
+          />
+          {person?.role === "office" && (
+            <Select
+              className="w-m"
+              allowClear
+              aria-label={t("assign.crew")}
+              placeholder={t("yield.allCrews")}
+              value={crewId}
+              onChange={(v) => set("crew", v)}
+              options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))}
+            />
+          )}
+          <a
+            className="files-link"
+            download
+            href={`/api/yield/file?by=${by}&from=${from}${crewId ? `&crewId=${crewId}` : ""}`}
+          >
+            CSV
+          </a>
+        </div>
+        <Await of={of}>
+          {(y) =>
+            y.made === 0 ? (
+              <Nothing text={t("yield.nothing")} />
+            ) : (
+              <>
+                <Said of={y} />
+                <div className="charts">
+                  <Ranges of={y} />
+                  {y.trend && <Weeks trend={y.trend} />}
+                </div>
+                <Groups of={y} onOpen={(k) => set("key", k)} />
+                {key && (
+                  <Behind
+                    key={key}
+                    by={by}
+                    value={key}
+                    filters={filters}
+                    name={nameOfGroup(t, by, key, y.groups.find((g) => g.key === key)?.name)}
+                  />
+                )}
+                <Reasons of={y} />
+                <p className="faint">{t("yield.how")}</p>
+                {y.asOf && <p className="faint">{t("yield.asOf", { at: lately(y.asOf) })}</p>}
+                {person?.role === "office" && <Naming named={y.namesPeople} />}
+              </>
+            )
+          }
+        </Await>
+      </section>
+    </>
+  );
+}
+
+function Finding({ of, onOpen }: { of: S["YieldFindingView"]; onOpen: () => void }) {
+  const { t } = useTranslation();
+  const f = of.finding;
+  const worse = f.rate < f.against;
+  return (
+    <li>
+      <button type="button" className="plain-link" onClick={onOpen}>
+        {t(`yield.finding.${f.kind}.${worse ? "worse" : "better"}`, {
+          what: t(`yield.one.${f.by}`, { name: nameOfGroup(t, f.by, f.key, of.name) }),
+          rate: percent(f.rate),
+          against: percent(f.against),
+          since: f.since ? dayText(f.since) : "",
+          made: f.made,
+        })}
+      </button>{" "}
+      <span className="faint">
+        {f.chance < 0.001 ? t("yield.hardlyChance") : t("yield.chance", { chance: percent(f.chance, 1) })}
+      </span>
+    </li>
+  );
+}
+
+function Said({ of }: { of: S["YieldAnswer"] }) {
+  const { t } = useTranslation();
+  const { share, trend } = of;
+  const change = trend?.chart.changeAt;
+  return (
+    <p className="said">
+      {t("yield.said", {
+        made: of.made,
+        rate: percent(share.rate, 1),
+        low: percent(share.low, 1),
+        high: percent(share.high, 1),
+      })}{" "}
+      {trend && change != null
+        ? t((trend.chart.after ?? 0) > (trend.chart.before ?? 0) ? "yield.changedWorse" : "yield.changedBetter", {
+            since: dayText(trend.weeks[change] ?? ""),
+            before: percent(trend.chart.before ?? 0, 1),
+            after: percent(trend.chart.after ?? 0, 1),
+          })
+        : trend && t("yield.steady")}
+    </p>
+  );
+}
+
+function Groups({ of, onOpen }: { of: S["YieldAnswer"]; onOpen: (key: string) => void }) {
+  const { t } = useTranslation();
+  return (
+    <Grid
+      rowKey={(g) => g.key ?? `${g.rate.made} ${g.rate.passed} ${g.reworkMinutes}`}
+      rows={of.groups}
+      columns={[
+        {
+          title: t(`yield.bys.${of.by}`),
+          render: (g) =>
+            g.key === null ? (
+              <span className="faint">{t("yield.somebody")}</span>
+            ) : (
+              <button type="button" className="plain-link" onClick={() => onOpen(g.key as string)}>
+                {nameOfGroup(t, of.by, g.key, g.name)}
+              </button>
+            ),
+        },
+        { title: t("yield.made"), right: true, render: (g) => g.rate.made },
+        { title: t("yield.rate"), right: true, render: (g) => <b>{percent(g.rate.rate, 1)}</b> },
+        {
+          title: t("yield.between"),
+          right: true,
+          render: (g) => `${percent(g.rate.low, 1)} – ${percent(g.rate.high, 1)}`,
+        },
+        { title: t("yield.expected"), right: true, render: (g) => percent(g.rate.expected, 1) },
+        { title: t("yield.verdict"), render: (g) => <Verdict rate={g.rate} /> },
+        { title: t("yield.rework"), right: true, render: (g) => `${Math.round(g.reworkMinutes)} min` },
+        { title: t("yield.parts"), right: true, render: (g) => g.partsLost },
+      ]}
+    />
+  );
+}
+
+/** What may be said of a group: outside what chance allows for all that are shown, for itself alone, or nothing. */
+function Verdict({ rate }: { rate: S["GroupRate"] }) {
+  const { t } = useTranslation();
+  if (rate.outsideOfAll !== "within")
+    return (
+      <span className={rate.outsideOfAll === "below" ? "tone-bad" : "tone-good"}>
+        {t(`yield.outside.${rate.outsideOfAll}`)}
+      </span>
+    );
+  if (rate.outside !== "within") return <span className="tone-doubtful">{t(`yield.perhaps.${rate.outside}`)}</span>;
+  return <span className="faint">{t("yield.within")}</span>;
+}
+
+function Behind(props: { by: S["YieldBy"]; value: string; name: string; filters: { from: string; crewId?: string } }) {
+  const { t } = useTranslation();
+  const ends = api.useQuery("get", "/api/yield/ends", {
+    params: { query: { by: props.by, key: props.value, ...props.filters } },
+  });
+  return (
+    <section aria-label={t("yield.behind", { name: props.name })}>
+      <h3>{t("yield.behind", { name: props.name })}</h3>
+      <Await of={ends}>
+        {(list) => (
+          <Grid
+            rowKey={(e) => `${e.endId}${e.attempt}`}
+            rows={list}
+            columns={[
+              { title: t("yield.end"), render: (e) => <Link to={`/handover/${e.endId}`}>{e.address}</Link> },
+              { title: t("yield.ended"), render: (e) => lately(e.endedAt) },
+              {
+                title: t("yield.outcome"),
+                render: (e) => (
+                  <span className={e.passed ? "tone-good" : e.outcome === "accepted" ? "tone-doubtful" : "tone-bad"}>
+                    {t(e.passed ? "yield.atOnce" : `yield.${e.outcome}`)}
+                  </span>
+                ),
+              },
+              { title: t("yield.reason"), render: (e) => (e.reason ? t(`reason.${e.reason}`) : "–") },
+            ]}
+          />
+        )}
+      </Await>
+    </section>
+  );
+}
+
+/** Why connectors went back or were given up, the most frequent first, with what that cost. */
+function Reasons({ of }: { of: S["YieldAnswer"] }) {
+  const { t } = useTranslation();
+  const all = of.reasons.reduce((sum, r) => sum + r.count, 0);
+  if (all === 0) return null;
+  const cost = of.reasons.reduce((sum, r) => sum + r.cost, 0);
+  return (
+    <>
+      <h3>{t("yield.reasons")}</h3>
+      <p>
+        {t("yield.reasonsSaid", { count: all, cost: `${Math.round(cost)}${of.currency ? ` ${of.currency}` : ""}` })}
+      </p>
+      <ul className="list bars">
+        {of.reasons.map((r) => (
+          <li key={r.reason ?? ""}>
+            <span className="bar-name">{r.reason ? t(`reason.${r.reason}`) : t("yield.unsaid")}</span>
+            <meter
+              className="bar"
+              min={0}
+              max={all}
+              value={r.count}
+              aria-label={r.reason ? t(`reason.${r.reason}`) : t("yield.unsaid")}
+            />
+            <span>
+              {r.count}{" "}
+              <span className="faint">{`${percent(r.count / all)} · ${Math.round(r.reworkMinutes)} min · ${Math.round(r.cost)}`}</span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function Naming({ named }: { named: boolean }) {
+  const { t } = useTranslation();
+  const fault = useFault();
+  const all = api.useQuery("get", "/api/yield/settings");
+  return (
+    <p className="noprint">
+      <Checkbox
+        checked={all.data?.namesPeople ?? named}
+        onChange={async (e) => {
+          try {
+            await answered(http.PUT("/api/yield/settings", { body: { namesPeople: e.target.checked } }));
+            await all.refetch();
+          } catch (x) {
+            fault(x);
+          }
+        }}
+      >
+        {t("yield.naming")}
+      </Checkbox>
+    </p>
+  );
+}
