@@ -3,7 +3,9 @@ import type { S } from "../../api/client";
 import { dayText } from "../../ui/settings";
 import { nameOfGroup, percent } from "./words";
 
-const [W, LEFT, RIGHT, TOP, BOTTOM] = [560, 170, 20, 10, 30];
+// On a phone the drawing is as wide as the screen, so that its words stay as large as they are.
+const W = Math.min(560, Math.max(300, window.innerWidth - 60));
+const [LEFT, RIGHT, TOP, BOTTOM] = [W < 480 ? 110 : 170, 20, 10, 30];
 const MOST = 14;
 
 /** Each group's share with its interval, over the band in which a group of that size and mix lies by chance. */
@@ -33,7 +35,7 @@ export function Ranges({ of }: { of: S["YieldAnswer"] }) {
           return (
             <g key={g.key ?? i}>
               <text x={LEFT - 8} y={y + 4} textAnchor="end">
-                {name.length > 24 ? `${name.slice(0, 23)}…` : name}
+                {name.length > LEFT / 7 ? `${name.slice(0, Math.floor(LEFT / 7) - 1)}…` : name}
               </text>
               <rect
                 x={x(r.funnelLow)}

@@ -1,4 +1,5 @@
 import { Checkbox, Segmented, Select } from "antd";
+import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
 import { answered, api, http, type S } from "../../api/client";
@@ -132,7 +133,7 @@ export default function Yield() {
                 <Reasons of={y} />
                 <p className="faint">{t("yield.how")}</p>
                 {y.asOf && <p className="faint">{t("yield.asOf", { at: lately(y.asOf) })}</p>}
-                {person?.role === "office" && <Naming named={y.namesPeople} />}
+                {person?.role === "office" && <Naming named={y.namesPeople} onChanged={of.refetch} />}
               </>
             )
           }
@@ -283,13 +284,10 @@ function Reasons({ of }: { of: S["YieldAnswer"] }) {
         {of.reasons.map((r) => (
           <li key={r.reason ?? ""}>
             <span className="bar-name">{r.reason ? t(`reason.${r.reason}`) : t("yield.unsaid")}</span>
-            <meter
-              className="bar"
-              min={0}
-              max={all}
-              value={r.count}
-              aria-label={r.reason ? t(`reason.${r.reason}`) : t("yield.unsaid")}
-            />
+            <svg className="bar" viewBox="0 0 100 6" preserveAspectRatio="none" aria-hidden="true">
+              <rect className="whole" width={100} height={6} />
+              <rect width={(100 * r.count) / all} height={6} />
+            </svg>
             <span>
               {r.count}{" "}
               <span className="faint">{`${percent(r.count / all)} · ${Math.round(r.reworkMinutes)} min · ${Math.round(r.cost)}`}</span>
@@ -301,23 +299,23 @@ function Reasons({ of }: { of: S["YieldAnswer"] }) {
   );
 }
 
-function Naming({ named }: { named: boolean }) {
+function Naming({ named, onChanged }: { named: boolean; onChanged: () => unknown }) {
   const { t } = useTranslation();
   const fault = useFault();
-  const all = api.useQuery("get", "/api/yield/settings");
+  const [said, setSaid] = useState<boolean>();
+  const say = async (namesPeople: boolean) => {
+    setSaid(namesPeople);
+    try {
+      await answered(http.PUT("/api/yield/settings", { body: { namesPeople } }));
+      await onChanged();
+    } catch (e) {
+      setSaid(undefined);
+      fault(e);
+    }
+  };
   return (
     <p className="noprint">
-      <Checkbox
-        checked={all.data?.namesPeople ?? named}
-        onChange={async (e) => {
-          try {
-            await answered(http.PUT("/api/yield/settings", { body: { namesPeople: e.target.checked } }));
-            await all.refetch();
-          } catch (x) {
-            fault(x);
-          }
-        }}
-      >
+      <Checkbox checked={said ?? named} onChange={(e) => say(e.target.checked)}>
         {t("yield.naming")}
       </Checkbox>
     </p>
