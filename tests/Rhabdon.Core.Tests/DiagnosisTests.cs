@@ -43,18 +43,20 @@ public class DiagnosisTests
     }
 
     [Theory]
-    [InlineData(TerminationMethod.SpliceOn, "loss=far-over direction=one-only face=clean", ReworkReason.WrongFiberClass, "look:class")]
-    [InlineData(TerminationMethod.WedgeLocked, "loss=far-over direction=one-only class=differs face=clean slope=alike", ReworkReason.WrongFiberClass, "replace")]
+    [InlineData(TerminationMethod.SpliceOn, "loss=far-over direction=one-only face=clean", ReworkReason.WrongFiberClass, "look:class", "clean")]
+    [InlineData(TerminationMethod.WedgeLocked, "loss=far-over direction=one-only class=differs face=clean slope=alike", ReworkReason.WrongFiberClass, "replace", "clean")]
     [InlineData(TerminationMethod.ColdCure, "loss=over face=dirt", ReworkReason.Contamination, "clean")]
     [InlineData(TerminationMethod.CamLocked, "loss=far-over light=bright face=clean reflectance=high slope=alike", ReworkReason.NotSeatedOrGap, "reseat")]
     [InlineData(TerminationMethod.HeatCuredEpoxy, "loss=over face=clean neighbours=all-bad", ReworkReason.BadReference, "new-reference")]
     [InlineData(TerminationMethod.PigtailSplice, "loss=over slope=longer-higher face=clean", ReworkReason.BendOrPinch, "open-tray")]
     [InlineData(TerminationMethod.HeatCuredEpoxy, "face=core-chip loss=over slope=alike", ReworkReason.CoreChippedOrCracked, "replace")]
+    [InlineData(TerminationMethod.WedgeLocked, "face=core-chip neighbours=some-bad", ReworkReason.CoreChippedOrCracked, "replace")]
     [InlineData(TerminationMethod.ColdCure, "face=fine-scratches loss=within", ReworkReason.Scratched, "more-polish")]
-    [InlineData(TerminationMethod.WedgeLocked, "cleave=angle-or-chip light=bright face=clean slope=alike", ReworkReason.CleaveAngleOrChip, "re-cleave")]
-    public void What_is_plain_to_the_trade_is_named_first_and_done_first(TerminationMethod method, string seen, ReworkReason cause, string act)
+    [InlineData(TerminationMethod.WedgeLocked, "loss=over face=clean slope=alike neighbours=some-bad", ReworkReason.CleaveAngleOrChip, "look:light")]
+    [InlineData(TerminationMethod.WedgeLocked, "cleave=angle-or-chip light=bright face=clean slope=alike", ReworkReason.CleaveAngleOrChip, "re-cleave", "clean")]
+    public void What_is_plain_to_the_trade_is_named_first_and_done_first(TerminationMethod method, string seen, ReworkReason cause, string act, params string[] tried)
     {
-        var found = Of(method, seen, 600);
+        var found = Of(method, seen, 600, tried);
         Assert.Equal((cause, act), (found.Causes[0].Reason, found.Next!.Act));
         Assert.Equal(1, found.Causes.Sum(c => c.Probability), 9);
         Assert.NotEmpty(found.Then);
@@ -107,7 +109,7 @@ public class DiagnosisTests
     {
         var (random, tables) = (new Random(15), DiagnosisTables.Shipped);
         var truth = Skewed(tables, factor, random);
-        var (ladder, advised, n) = (0.0, 0.0, 360);
+        var (ladder, advised, n) = (0.0, 0.0, 240);
         for (var i = 0; i < n; i++)
         {
             var (family, method) = (i % 3) switch { 0 => (GlassFamily.Polished, TerminationMethod.ColdCure), 1 => (GlassFamily.Stub, TerminationMethod.WedgeLocked), _ => (GlassFamily.Fused, TerminationMethod.SpliceOn) };

@@ -102,6 +102,7 @@ public class AccessTests(TestHost host)
         ["POST /api/ends/{endId}/cleaves"] = [401, 403, 422, 404, 422, 422, 404],
         ["POST /api/ends/{endId}/red-light"] = [401, 403, 422, 404, 422, 422, 404],
         ["GET /api/ends/{endId}/nearest"] = [401, 403, 200, 404, 200, 200, 404],
+        ["GET /api/ends/{endId}/diagnosis"] = [401, 403, 200, 404, 200, 200, 404],
         ["POST /api/ends/{endId}/photos"] = [401, 403, 422, 404, 422, 422, 404],
         ["GET /api/traces/{traceId}/pair"] = [401, 404, 404, 404, 404, 404, 404],
         ["POST /api/calc/simulate/cleave"] = [401, 200, 200, 200, 200, 200, 200],

@@ -87,6 +87,16 @@ test("an end is looked at from a picture, cleaned, looked at again, measured bot
 test("a failed link is traced to its bad connector", async ({ page }) => {
   await signIn(page, "joss");
   const failed = (await endsOf(page, "needs-decision")).find((e) => e.state.attempts.at(-1).losses.some((l: { judgement: { verdict: string } }) => l.judgement.verdict === "fail") && e.address.startsWith("LR-P1"));
+  // What it may be, each cause open to what moved it, as the calculator has it; nothing is cut before it was cleaned.
+  await page.goto(`/handover/${failed.endId}`);
+  const card = page.getByRole("region", { name: /^Decide/ }).or(page.locator("section.decision")).first();
+  await card.getByText("What it may be, and what costs least").click();
+  const { ask, found } = await api(page, `/api/ends/${failed.endId}/diagnosis`);
+  expect(await write(page, "POST", "/api/calc/diagnose", ask)).toEqual(found);
+  await expect(card.getByText(`${(found.causes[0].probability * 100).toFixed(0)} %`, { exact: true })).toBeVisible();
+  await card.locator("details.bar-name summary").first().click();
+  await expect(card.getByText(/loss over its limit: [\d.]+ times likelier/).first()).toBeVisible();
+  await expect(card.getByText(/^Next: (clean|look)/)).toBeVisible();
   await page.goto(`/measure/${failed.endId}?how=panel`);
   await expect(page.getByText(/this link, cannot tell which end/)).toBeVisible();
   await page.getByText("Trace", { exact: true }).click();

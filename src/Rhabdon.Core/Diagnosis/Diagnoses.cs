@@ -45,7 +45,7 @@ public sealed record DiagnosisFound(IReadOnlyList<CauseFound> Causes, NextAct? N
 
 /// <summary>
 /// From what was seen to ranked causes (Bayes over signs that are independent once the cause is known), and the act that costs least until the connector is
-/// accepted, looking a few acts ahead. Nothing is cut before dirt and a bend are ruled out, nor beyond the slack that is left.
+/// accepted, looking a few acts ahead. Nothing is cut before it was cleaned and a bend is ruled out, nor beyond the slack that is left.
 /// </summary>
 public sealed class Diagnoses(DiagnosisTables tables)
 {
@@ -59,6 +59,9 @@ public sealed class Diagnoses(DiagnosisTables tables)
 
     /// <summary>Minutes that a look has to save before it is advised.</summary>
     private const double LeastSaved = 0.1;
+
+    /// <summary>What a wipe does not cure was seen: it is not wiped before it is cut.</summary>
+    private static bool TellsDamage(Sign sign, int value) => sign.Id == Face && sign.Values[value] is not ("clean" or "dirt");
 
     private static bool TellsBend(Sign sign) => sign.Id is "slope" or "moved" or "where";
 
@@ -76,7 +79,7 @@ public sealed class Diagnoses(DiagnosisTables tables)
             .Select(b => new CauseFound(b.Key, b.Value, before[b.Key], [.. moved[b.Key].Where(e => Math.Abs(Math.Log(e.Factor)) > 0.05).OrderByDescending(e => Math.Abs(Math.Log(e.Factor)))])).ToList();
         IReadOnlyList<ReworkReason> order = [.. before.Keys.Order()];
         var at = new Place(
-            [.. order.Select(c => belief[c])], ask.SlackMm ?? double.MaxValue, [.. acts.Select(a => (ask.Tried ?? []).Count(t => t == a.Id))], seen.Any(s => s.Sign.Id == Face), seen.Any(s => TellsBend(s.Sign)), []);
+            [.. order.Select(c => belief[c])], ask.SlackMm ?? double.MaxValue, [.. acts.Select(a => (ask.Tried ?? []).Count(t => t == a.Id))], seen.Any(s => TellsDamage(s.Sign, s.Value)), seen.Any(s => TellsBend(s.Sign)), []);
         var walk = new Walk(tables, order, acts, [.. signs.Where(s => s.Minutes is not null && seen.All(x => x.Sign != s))]);
         var chain = new List<NextAct>();
         while (chain.Count <= MostThen && walk.Best(at, Ahead) is { } best)
@@ -152,7 +155,7 @@ public sealed class Diagnoses(DiagnosisTables tables)
     }
 
     /// <summary>Where one stands: what is believed of each cause, what is left, and what was done.</summary>
-    private sealed record Place(double[] Belief, double SlackMm, int[] Tried, bool FaceSeen, bool BendSeen, IReadOnlyList<Sign> Looked);
+    private sealed record Place(double[] Belief, double SlackMm, int[] Tried, bool FaceDamaged, bool BendSeen, IReadOnlyList<Sign> Looked);
 
     private sealed record Choice(NextAct Next, Place? After, double Minutes);
 
@@ -213,7 +216,7 @@ public sealed class Diagnoses(DiagnosisTables tables)
             }
 
             bool Out(int cause, bool seen, int cure) => seen || cause < 0 || at.Tried[cure] > 0 || at.Belief[cause] < Hardly;
-            return !act.Blade || (Out(_dirt, at.FaceSeen, _clean) && Out(_bend, at.BendSeen, _tray));
+            return !act.Blade || (Out(_dirt, at.FaceDamaged, _clean) && Out(_bend, at.BendSeen, _tray));
         }
 
         private double Success(Place at, int i)
@@ -265,7 +268,7 @@ public sealed class Diagnoses(DiagnosisTables tables)
             var (belief, tried, slackMm, left, minutes) = ((double[])at.Belief.Clone(), (int[])at.Tried.Clone(), at.SlackMm, 1.0, 0.0);
             while (left > 1e-3)
             {
-                var here = new Place(belief, slackMm, tried, at.FaceSeen, at.BendSeen, at.Looked);
+                var here = new Place(belief, slackMm, tried, at.FaceDamaged, at.BendSeen, at.Looked);
                 var (best, most) = (-1, 0.0);
                 for (var i = 0; i < _acts.Count; i++)
                 {
@@ -298,7 +301,7 @@ public sealed class Diagnoses(DiagnosisTables tables)
         private Choice? Look(Place at, Sign sign, double[][] likelihood)
         {
             var (minutes, likeliest, most) = (sign.Minutes!.Value, (Place?)null, 0.0);
-            foreach (var row in likelihood)
+            foreach (var (value, row) in likelihood.Index())
             {
                 var chance = at.Belief.Zip(row, (b, l) => b * l).Sum();
                 if (chance < 1e-4)
@@ -306,7 +309,7 @@ public sealed class Diagnoses(DiagnosisTables tables)
                     continue;
                 }
 
-                var after = at with { Belief = [.. at.Belief.Zip(row, (b, l) => b * l / chance)], FaceSeen = at.FaceSeen || sign.Id == Face, BendSeen = at.BendSeen || TellsBend(sign), Looked = [.. at.Looked, sign] };
+                var after = at with { Belief = [.. at.Belief.Zip(row, (b, l) => b * l / chance)], FaceDamaged = at.FaceDamaged || TellsDamage(sign, value), BendSeen = at.BendSeen || TellsBend(sign), Looked = [.. at.Looked, sign] };
                 minutes += chance * Cheapest(after, Ahead);
                 (likeliest, most) = chance > most ? (after, chance) : (likeliest, most);
             }

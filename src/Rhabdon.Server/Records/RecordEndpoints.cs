@@ -2,6 +2,7 @@ using System.Security.Claims;
 using System.Text.Json;
 using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Diagnosis;
 using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
@@ -15,6 +16,9 @@ using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
 namespace Rhabdon.Server.Records;
+
+/// <param name="Ask">What its record says; null where nothing is to be decided.</param>
+public sealed record EndDiagnosis(DiagnoseAsk? Ask, DiagnosisFound? Found);
 
 /// <summary>One line of an end's time line.</summary>
 /// <param name="Struck">True when a later correction took it back.</param>
@@ -69,6 +73,8 @@ public static class RecordEndpoints
         api.MapGet("/places/{placeId:guid}/bench", Bench).RequireAuthorization(Policies.Work).WithSummary("All that a bench needs for one panel, or for a jumper by its cable, to go on with no network: ends, run tables, kit.");
         api.MapGet("/ends", List).WithSummary("Ends that you may see, filtered by job, place (a panel, or a jumper's cable), form, polish, mode, method, verdict, status, crew, label (`find`) and the site's day of the last work (`from`, `to`); in the order of places, the newest first, or of one job what has least in hand first.");
         api.MapGet("/ends/{endId:guid}", Find).WithSummary("One end: its plan, dimensions, slack and state.");
+        api.MapGet("/ends/{endId:guid}/diagnosis", Diagnosis).RequireAuthorization(Policies.Work)
+            .WithSummary("What may ail a connector that is not good, from its own record and its neighbours', and what to do next at the least cost; null where no finished connector waits. `ask` is what POST /api/calc/diagnose takes.");
         api.MapGet("/ends/{endId:guid}/nearest", Nearest).RequireAuthorization(Policies.Work).WithSummary("The procedures that come nearest to an end for which there is none, and what differs; empty where its own fits.");
         api.MapGet("/ends/{endId:guid}/record", Record).WithSummary("One end's whole record: every entry with its limit and edition, who and when.");
     }
@@ -90,6 +96,19 @@ public static class RecordEndpoints
     {
         var plan = await Seen(endId, user, records, cancel);
         return View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel));
+    }
+
+    private static async Task<EndDiagnosis> Diagnosis(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel)
+    {
+        var plan = await Seen(endId, user, records, cancel);
+        if (plan.State.Status != EndStatus.NeedsDecision || plan.State.Conflict || plan.State.Current is not { Broken: false } run)
+        {
+            return new(null, null);
+        }
+
+        var neighbours = (await records.At(user.Scope(), plan.PlaceId, cancel)).Where(p => p.EndId != endId).Select(p => p.State.Current).OfType<AttemptState>().ToList();
+        var ask = Core.Diagnosis.Seen.Of(run, plan.Planned(), plan.Form, plan.SlackPlannedMm - plan.State.SlackUsedMm, neighbours);
+        return new(ask, Diagnoses.Shipped.Of(ask));
     }
 
     private static async Task<IReadOnlyList<NearProcedure>> Nearest(EndId endId, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)

@@ -3837,6 +3837,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ends/{endId}/diagnosis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What may ail a connector that is not good, from its own record and its neighbours', and what to do next at the least cost; null where no finished connector waits. `ask` is what POST /api/calc/diagnose takes. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    endId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["EndDiagnosis"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ends/{endId}/nearest": {
         parameters: {
             query?: never;
@@ -7262,6 +7300,10 @@ export interface components {
             port?: null | number;
             stubClass?: null | components["schemas"]["FiberClass"];
             procedureId?: null | string;
+        };
+        EndDiagnosis: {
+            ask: null | components["schemas"]["DiagnoseAsk"];
+            found: null | components["schemas"]["DiagnosisFound"];
         };
         /** @enum {unknown} */
         EndFaceAdvice: "none" | "clean-again" | "more-on-last-film" | "back-one-film" | "cut-off" | "replace" | null;

@@ -8,6 +8,7 @@ import { useLedger } from "../offline/useLedger";
 import { choices, useChoices } from "../ui/Parts";
 import { dB, siteTime, useLength, useWords } from "../ui/settings";
 import { AcceptOver } from "./AcceptOver";
+import { Ailment } from "./Ailment";
 import { Settle } from "./Settle";
 import { VerdictText } from "./VerdictText";
 
@@ -112,6 +113,7 @@ export function DecisionCard({
           <b>{t("decide.advice")}</b> {t(`because.${advice.because}`)}
         </p>
       )}
+      {waiting && !["conflict", "damage"].includes(waiting.for) && <Ailment endId={end.endId} />}
       {waiting?.for === "conflict" && <Settle end={end} onDecided={onDecided} />}
       {clean && cutOff && (
         <>
