@@ -47,6 +47,8 @@ export const READ = [
   "/api/jobs/at-hand",
   "/api/jobs/{jobId}/log",
   "/api/today",
+  "/api/places/{placeId}/suspects",
+  "/api/ends/{endId}/diagnosis",
 ] as const;
 const SAID_ONCE = [
   "/api/quarantine",
