@@ -1,12 +1,12 @@
 # What takes longer than a test may: run by hand before an issue is resolved. Its figures go into docs/benchmarks.md.
-# ./rhabdon prove model|hostile|kills|loads|fuzz|scale|package does only that.
+# ./rhabdon prove model|hostile|kills|loads|fuzz|scale|package|year does only that.
 . tools/prove-package.sh
 
 run_prove() {
   need_tools
   build_server
   local part
-  for part in ${1:-model hostile kills loads fuzz package scale}; do
+  for part in ${1:-model hostile year kills loads fuzz package scale}; do
     echo "== $part"
     "prove_$part" "${@:2}"
   done
@@ -26,6 +26,14 @@ prove_hostile() {
   dotnet build -c Release Rhabdon.slnx -v quiet -nologo -clp:NoSummary
   cluster_start test "-c fsync=off"
   RHABDON_HOSTILE=20000 RHABDON_TEST_DB=$(connection postgres) dotnet run -c Release --no-build --project tests/Rhabdon.Server.Tests -- -noLogo -noColor -showLiveOutput -class Rhabdon.Server.Tests.HostileTests
+  cluster_stop test
+}
+
+# The demo with the year before it: what is wrong in it stands out, and how long it takes to load.
+prove_year() {
+  dotnet build -c Release Rhabdon.slnx -v quiet -nologo -clp:NoSummary
+  cluster_start test "-c fsync=off"
+  RHABDON_YEAR=1 RHABDON_TEST_DB=$(connection postgres) dotnet run -c Release --no-build --project tests/Rhabdon.Server.Tests -- -noLogo -noColor -showLiveOutput -class Rhabdon.Server.Tests.DemoYearTests
   cluster_stop test
 }
 

@@ -6,12 +6,12 @@ using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
 // rhabdon-server serve [--rebuild] [settings]            serve until stopped
-// rhabdon-server load-demo                               load the demo into an empty database, and end
+// rhabdon-server load-demo [--year]                      load the demo into an empty database, with the year before it, and end
 // rhabdon-server reset-account LOGIN                     give a person a new password, say it, and end
 // rhabdon-server add-company NAME LOGIN                  make a company with its first office account, say its password, and end
 // rhabdon-server database                                say where the database is, as variables of the shell for PostgreSQL's own programs, and end
 // Settings: Reach/Settings.cs. The database comes from RHABDON_DB, or the setting db.
-string[] words = ["serve", "load-demo", "--rebuild", "database"];
+string[] words = ["serve", "load-demo", "--year", "--rebuild", "database"];
 var command = AccountCommands.Find(args);
 string[] rest = command is null ? [.. args.Except(words)] : [];
 Settings settings;
@@ -55,7 +55,7 @@ try
     await There(() => Preparation.Begin(app.Services));
     if (args.Contains("load-demo"))
     {
-        await app.Services.GetRequiredService<DemoLoader>().LoadOnce();
+        await app.Services.GetRequiredService<DemoLoader>().LoadOnce(args.Contains("--year"));
         return 0;
     }
 

@@ -128,10 +128,11 @@ public sealed class Kits(NpgsqlDataSource db)
             """, new { companyId, crewId, since })];
     }
 
+    /// <summary>What these people are called, where the company lets views name people.</summary>
     public async Task<IReadOnlyDictionary<PersonId, string>> Names(CompanyId companyId, IReadOnlyCollection<PersonId> people, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        return (await c.Query<(PersonId PersonId, string Name)>(cancel, "select person_id, name from person where company_id = @companyId and person_id = any(@ids)",
+        return (await c.Query<(PersonId PersonId, string Name)>(cancel, "select p.person_id, p.name from person p join company m on m.company_id = p.company_id and m.names_people where p.company_id = @companyId and p.person_id = any(@ids)",
             new { companyId, ids = people.Select(p => p.Value).ToArray() })).ToDictionary(p => p.PersonId, p => p.Name);
     }
 

@@ -18,15 +18,17 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
     /// <summary>Attenuation that a good cable shows, in dB/km; common practice, well under the limits.</summary>
     private static readonly Dictionary<int, double> TypicalDbPerKm = new() { [850] = 2.4, [1300] = 0.7, [1310] = 0.34, [1550] = 0.2 };
 
+    /// <param name="year">With the year before it.</param>
     /// <returns>False when there is a company already; nothing is touched then.</returns>
-    public async Task<bool> LoadOnce()
+    public async Task<bool> LoadOnce(bool year = false)
     {
         if (await people.AnyCompany())
         {
             return false;
         }
 
-        await Load(YamlText.Read<DemoScenario>(await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "demo", "gullrock.yaml"))).Near(clock.GetCurrentInstant()));
+        var scenario = YamlText.Read<DemoScenario>(await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "demo", "gullrock.yaml"))).Near(clock.GetCurrentInstant());
+        await Load(year ? scenario : scenario with { Year = null });
         return true;
     }
 
@@ -69,14 +71,73 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
                 await evidence.Keep(company, scope.PersonId, kept.Id, Holder.OfEnd(kept.EndId), kept.Kind, kept.ContentType, kept.Bytes, kept.At, kept.Read);
             }
 
-            foreach (var batch in tellers[p.Login].Said.Chunk(BatchSize))
+            await Send(scope, tellers[p.Login]);
+        }
+
+        if (d.Year is { } year)
+        {
+            await LoadYear(d, year, company, crews, personIds, hash);
+        }
+    }
+
+    private async Task Send(Scope scope, DemoTeller teller)
+    {
+        foreach (var batch in teller.Said.Chunk(BatchSize))
+        {
+            var result = await intake.Append(scope, [.. batch.Select(b => b.In)], batch[^1].At);
+            if (result.Events.FirstOrDefault(e => e.Outcome != IntakeOutcome.Stored) is { } bad)
             {
-                var result = await intake.Append(scope, [.. batch.Select(b => b.In)], batch[^1].At);
-                if (result.Events.FirstOrDefault(e => e.Outcome != IntakeOutcome.Stored) is { } bad)
-                {
-                    throw new InvalidOperationException($"The demo's own event was refused: {bad.Refusal?.Plain}");
-                }
+                throw new InvalidOperationException($"The demo's own event was refused: {bad.Refusal?.Plain}");
             }
+        }
+    }
+
+    /// <summary>Each week a job of each crew, worked on its Monday and done.</summary>
+    private async Task LoadYear(DemoScenario d, DemoYear year, CompanyId company, Dictionary<string, CrewId> crews, Dictionary<string, PersonId> personIds, string hash)
+    {
+        var seeds = new Random(d.Seed + 1);
+        var begins = d.StartsAt - Duration.FromDays(7 * (year.Weeks + 1));
+        crews[year.Crew] = new(DemoIds.At(begins, seeds));
+        await people.AddCrew(company, crews[year.Crew], year.Crew);
+        foreach (var p in year.People)
+        {
+            personIds[p.Login] = new(DemoIds.At(begins, seeds));
+            await people.AddPerson(company, personIds[p.Login], crews[p.Crew!], p.Name, p.Login, p.Role, hash);
+        }
+
+        var all = d.People.Concat(year.People).ToDictionary(p => p.Login);
+        // Each crew has its own chance, so that the year is the same whoever is first.
+        await Task.WhenAll(year.By.Select(by => (By: by, Chance: new Random(seeds.Next()))).ToList().Select(x => Task.Run(() =>
+            LoadYearOf(x.By, x.Chance, begins, d, year, company, crews[all[x.By].Crew!], new(company, personIds[x.By], all[x.By].Role, crews[all[x.By].Crew!]), all[x.By].Crew!))));
+    }
+
+    private async Task LoadYearOf(string by, Random random, Instant begins, DemoScenario d, DemoYear year, CompanyId company, CrewId crew, Scope scope, string crewName)
+    {
+        Guid NewId() => DemoIds.At(begins, random);
+        var cleaver = new ToolId(NewId());
+        var (tool, order) = (year.Tools.First(t => t.By == by), year.By.ToList().IndexOf(by));
+        var first = new DemoTeller(new(random.Next()), begins, new(NewId()), scope.PersonId, documents.Rules);
+        first.Tell(StreamKind.Tool, cleaver.As<Ids.Stream>(), StreamEventKind.ToolAdded, new ToolAdded(crew, tool.Tool!.Value, tool.Name, tool.Number));
+        await Send(scope, first);
+        for (var week = 0; week < year.Weeks; week++)
+        {
+            var (at, lot, cable) = (begins + Duration.FromDays(7 * week), year.LotOf(week), $"Y{week + 1:00}");
+            var site = year.Sites[((week * year.By.Count) + order) % year.Sites.Count];
+            var teller = new DemoTeller(new(random.Next()), at, new(NewId()), scope.PersonId, documents.Rules) { Lot = lot, Cleaver = cleaver, Photographed = false };
+            DemoRow Row(CableSide side, string panel, TerminationMethod method, FiberClass? stub)
+            {
+                var bad = year.BadOf(crewName, week, method, lot, tool.Number!);
+                return new(cable, side, panel, ConnectorForm.SC, Polish.UPC, FiberMode.Multimode, method, by,
+                    [.. Enumerable.Range(0, year.Strands).Select(_ => random.NextDouble() >= bad ? "accepted 1" : random.Next(3) == 0 ? "remade 1" : "looped 1")], stub);
+            }
+
+            await LoadJob(
+                new DemoJob(
+                    d.Jobs[0].Customer, site, d.Jobs[0].TimeZone, at.InUtc().Date.PlusDays(4).ToString("uuuu-MM-dd", null), d.Jobs[0].LimitSetId, crewName, [new("A", site)],
+                    [new("P1", "A", 12, ConnectorForm.SC, false), new("P2", "A", 12, ConnectorForm.SC, false)], [new(cable, FiberClass.OM3, CableConstruction.Cordage30, year.Strands, 40 + random.Next(80), 1200, 1200)],
+                    [Row(CableSide.A, "A-P1", TerminationMethod.WedgeLocked, FiberClass.OM3), Row(CableSide.B, "A-P2", TerminationMethod.ColdCure, null)]),
+                company, crew, NewId, new() { [by] = teller }, random.Next());
+            await Send(scope, teller);
         }
     }
 

@@ -9,7 +9,7 @@ namespace Rhabdon.Server.Demo;
 /// <summary>The invented demo, as written in demo/*.yaml.</summary>
 public sealed record DemoScenario(
     int Seed, Instant StartsAt, string Company, string Password, IReadOnlyList<string> Crews, IReadOnlyList<DemoPerson> People, IReadOnlyList<DemoJob> Jobs,
-    IReadOnlyList<DemoKit> Kit, string MissesAShard)
+    IReadOnlyList<DemoKit> Kit, string MissesAShard, DemoYear? Year = null)
 {
     /// <summary>Days that the story takes.</summary>
     private const int Lasts = 3;
@@ -25,6 +25,26 @@ public sealed record DemoScenario(
         };
     }
 }
+
+/// <summary>The year before, as jobs that are done: each week one of each crew, one cable with both sides, by wedge on the one and by cold-cure on the other.</summary>
+/// <param name="Crew">One more.</param>
+/// <param name="By">Who works, one of each crew.</param>
+/// <param name="UsualBad">How often a connector is not good at once where nothing is wrong.</param>
+/// <param name="LotWeeks">How long a lot of adhesive lasts; all crews open the same.</param>
+public sealed record DemoYear(
+    int Weeks, string Crew, IReadOnlyList<DemoPerson> People, IReadOnlyList<string> By, IReadOnlyList<string> Sites, int Strands, double UsualBad, int LotWeeks, IReadOnlyList<DemoFault> Faults, IReadOnlyList<DemoKit> Tools)
+{
+    /// <summary>How often a connector goes back, by who makes it of what: what is wrong with it worst.</summary>
+    public double BadOf(string crew, int week, TerminationMethod method, string lot, string tool) => Faults.Where(f =>
+        (f.Crew is null || f.Crew == crew) && (f.Method is null || f.Method == method) && week >= f.FromWeek
+        && (f.Lot is null || (f.Lot == lot && method == TerminationMethod.ColdCure)) && (f.Tool is null || (f.Tool == tool && method == TerminationMethod.WedgeLocked)))
+        .Select(f => f.Bad).Append(UsualBad).Max();
+
+    public string LotOf(int week) => $"AD-{100 + (week / LotWeeks)}";
+}
+
+/// <summary>Something that is wrong, for the charts to find.</summary>
+public sealed record DemoFault(double Bad, string? Tool = null, string? Lot = null, string? Crew = null, TerminationMethod? Method = null, int FromWeek = 0);
 
 /// <summary>A tool, an instrument, or a lot where it is neither.</summary>
 public sealed record DemoKit(

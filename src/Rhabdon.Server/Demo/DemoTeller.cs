@@ -24,6 +24,15 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
     private PlannedConnector _plan = null!;
     private EndState _state = EndState.Empty(default);
 
+    /// <summary>Of the adhesive that is open.</summary>
+    public string Lot { get; init; } = "GR-118";
+
+    /// <summary>The cleaver that stubs are cleaved with, where it is named.</summary>
+    public ToolId? Cleaver { get; init; }
+
+    /// <summary>False where nothing was photographed.</summary>
+    public bool Photographed { get; init; } = true;
+
     /// <summary>What was said, in order.</summary>
     public List<(Instant At, Incoming In)> Said { get; } = [];
 
@@ -75,7 +84,7 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
         if (story is "looped" or "looped-at-bench")
         {
             Walk(table, checkStep);
-            if (table.Method == Core.Connectors.TerminationMethod.WedgeLocked)
+            if (Photographed && table.Method == Core.Connectors.TerminationMethod.WedgeLocked)
             {
                 SeeCleave();
                 SeeLight(table);
@@ -204,10 +213,10 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
 
     /// <summary>What an orderly crew says before the first cut.</summary>
     private PreflightAnswer[] Ready(RunTable table) => [.. table.Preflight.Select(i => new PreflightAnswer(i.Id, _now.Plus(Duration.FromMinutes(-20)),
-        i.Asks?.Contains(PreflightAsk.Lot) == true ? "GR-118" : null, i.Asks?.Contains(PreflightAsk.UseBy) == true ? new LocalDate(2027, 6, 30) : null,
+        i.Asks?.Contains(PreflightAsk.Lot) == true ? Lot : null, i.Asks?.Contains(PreflightAsk.UseBy) == true ? new LocalDate(2027, 6, 30) : null,
         i.Asks?.Contains(PreflightAsk.Number) == true ? Math.Max(99.5, i.Min ?? 0) : null))];
 
-    private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, _batchId, null, Ready(table), table.Hash), (_state.Current?.No ?? 0) + 1);
+    private void Start(RunTable table) => Write(EventKind.AttemptStarted, new AttemptStarted(table.ProcedureId, table.Version, _batchId, null, Ready(table), table.Hash, Cleaver is { } cleaver && table.Method == Core.Connectors.TerminationMethod.WedgeLocked ? [cleaver] : null), (_state.Current?.No ?? 0) + 1);
 
     private void Look(IReadOnlyList<Finding> findings) => Write(EventKind.Inspected, new Inspected(Run, findings));
 

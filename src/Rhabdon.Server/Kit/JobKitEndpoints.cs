@@ -10,7 +10,7 @@ using Rhabdon.Store;
 
 namespace Rhabdon.Server.Kit;
 
-/// <param name="PersonName">Whose hands; null where it is another way.</param>
+/// <param name="PersonName">Whose hands; null where it is another way, and where the company does not name people.</param>
 /// <param name="Title">Of the other procedure.</param>
 public sealed record RiskStep(RiskAct Act, double Risk, string? ProcedureId, string? Title, string? PersonName);
 

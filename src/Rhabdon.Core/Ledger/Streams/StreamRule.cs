@@ -67,6 +67,10 @@ internal abstract class StreamRule<TState, TBody> : StreamRule
 
     protected abstract TState Evolve(TState state, StreamEvent e, TBody body, Judged judged);
 
+    /// <summary>What is opened is one's own crew's; the office opens for any.</summary>
+    protected static Refusal? OwnCrewOnly(Worker sender, CrewId crewId) =>
+        sender.Role == Role.Office || crewId == sender.CrewId ? null : new("not-your-crews", "body.crewId", "This is another crew.");
+
     protected static Refusal? LeadOnly(Worker sender) => sender.Role is Role.Lead or Role.Office ? null : new("lead-says", "kind", "The crew lead or the office says this.");
 
     protected static IEnumerable<Refusal> Named(string field, string? text, int most = 120)

@@ -31,7 +31,7 @@ internal sealed class InstrumentAddedRule : StreamRule<InstrumentState, Instrume
         [.. Named("body.name", body.Name, 60), .. body.Number is null ? [] : Named("body.number", body.Number, 60), .. Repeatability(body.RepeatabilityDb)];
 
     protected override Refusal? Against(StreamQuestion q, Worker sender, InstrumentAdded body) =>
-        LeadOnly(sender) ?? (sender.Role == Role.Office || body.CrewId == sender.CrewId ? base.Against(q, sender, body) : new("not-your-crews", "body.crewId", "This is another crew."));
+        LeadOnly(sender) ?? OwnCrewOnly(sender, body.CrewId) ?? base.Against(q, sender, body);
 
     protected override Judged Decide(StreamQuestion q, InstrumentAdded body) =>
         !q.Facts.Crews.Contains(body.CrewId) ? throw new RefusedException("crew-unknown", "body.crewId", "There is no such crew.")

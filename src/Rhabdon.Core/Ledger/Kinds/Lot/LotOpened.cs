@@ -14,7 +14,7 @@ internal sealed class LotOpenedRule : StreamRule<LotState, LotOpened>
     protected override IEnumerable<Refusal> Faults(LotOpened body) => [.. Named("body.material", body.Material, 60), .. Named("body.number", body.Number, 60)];
 
     protected override Refusal? Against(StreamQuestion q, Worker sender, LotOpened body) =>
-        sender.Role == Role.Office || body.CrewId == sender.CrewId ? base.Against(q, sender, body) : new("not-your-crews", "body.crewId", "This is another crew.");
+        OwnCrewOnly(sender, body.CrewId) ?? base.Against(q, sender, body);
 
     protected override Judged Decide(StreamQuestion q, LotOpened body) =>
         !q.Facts.Crews.Contains(body.CrewId) ? throw new RefusedException("crew-unknown", "body.crewId", "There is no such crew.")

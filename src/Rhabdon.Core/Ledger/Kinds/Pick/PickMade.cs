@@ -45,7 +45,7 @@ internal sealed class PickMadeRule : StreamRule<PickState, PickMade>
     }
 
     protected override Refusal? Against(StreamQuestion q, Worker sender, PickMade body) =>
-        LeadOnly(sender) ?? (sender.Role == Role.Office || body.CrewId == sender.CrewId ? base.Against(q, sender, body) : new("not-your-crews", "body.crewId", "This is another crew."));
+        LeadOnly(sender) ?? OwnCrewOnly(sender, body.CrewId) ?? base.Against(q, sender, body);
 
     protected override Judged Decide(StreamQuestion q, PickMade body) =>
         !q.Facts.Crews.Contains(body.CrewId) ? throw new RefusedException("crew-unknown", "body.crewId", "There is no such crew.")

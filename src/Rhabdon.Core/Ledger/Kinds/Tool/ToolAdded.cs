@@ -27,7 +27,7 @@ internal sealed class ToolAddedRule : StreamRule<ToolState, ToolAdded>
         select Refusal.Of("tool-life", $"body.life.{x.Item1}", ("most", LongestLife));
 
     protected override Refusal? Against(StreamQuestion q, Worker sender, ToolAdded body) =>
-        sender.Role == Role.Office || body.CrewId == sender.CrewId ? base.Against(q, sender, body) : new("not-your-crews", "body.crewId", "This is another crew.");
+        OwnCrewOnly(sender, body.CrewId) ?? base.Against(q, sender, body);
 
     protected override Judged Decide(StreamQuestion q, ToolAdded body) =>
         !q.Facts.Crews.Contains(body.CrewId) ? throw new RefusedException("crew-unknown", "body.crewId", "There is no such crew.")
