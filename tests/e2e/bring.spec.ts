@@ -1,5 +1,5 @@
 import { expect, type Page, test } from "@playwright/test";
-import { api, begin, card, choose, makeReady, plan, signIn, workOn, write } from "./crew";
+import { api, atHand, begin, card, choose, makeReady, plan, signIn, workOn, write } from "./crew";
 
 const section = (page: Page, title: string) => page.locator("section.card", { has: page.getByRole("heading", { name: title, exact: true }) });
 
@@ -115,7 +115,9 @@ test("a lead plans a job from nothing to a list to load, compares the methods, a
     await begin(page, 1);
     for (const _ of [1, 2]) {
       await workOn(page, "Body into the assembly tool");
+      const before = await atHand(page);
       await page.keyboard.press("2");
+      await expect.poll(() => atHand(page)).not.toBe(before); // a slow machine has not gone on yet
     }
     await expect(card(page).getByText("This connector is given up")).toBeVisible();
     await expect.poll(async () => (await api(page, `/api/ends?jobId=${jobId}&status=to-remake`)).length, { message: `${n} given up` }).toBe(n);
@@ -184,8 +186,13 @@ test("the plan of the mixes counts down at the bench; an overdue tool and a lot 
 
   // The adhesive's day is over: it is not so until the reason is there.
   const adhesive = card(page).locator(".preflight").getByRole("listitem").filter({ has: page.getByPlaceholder("Use by") });
-  await adhesive.getByPlaceholder("Use by").fill("2026-02-01");
-  await adhesive.getByPlaceholder("Use by").press("Enter");
+  // The calendar opens a moment after it is touched; what is typed before that is taken back.
+  await expect(async () => {
+    await adhesive.getByPlaceholder("Use by").click();
+    await adhesive.getByPlaceholder("Use by").fill("2026-02-01");
+    await adhesive.getByPlaceholder("Use by").press("Enter");
+    await expect(adhesive.getByLabel("Past its day. Why it is used all the same")).toBeVisible({ timeout: 2000 });
+  }).toPass();
   await adhesive.getByRole("button", { name: /Say so|Said|As last time/ }).click();
   await expect(adhesive).toContainText("Not good enough");
   await adhesive.getByLabel("Past its day. Why it is used all the same").fill("a test bead set hard");

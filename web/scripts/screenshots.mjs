@@ -144,18 +144,6 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
   await shot("method", "/methods/wedge-locked-upc-3mm/5", (p) =>
     p.getByRole("heading", { name: "Steps", exact: true }).evaluate((h) => h.scrollIntoView()),
   );
-  await shot("editor", "/methods/cold-cure-3mm/4", async (p) => {
-    await p.getByRole("button", { name: "Copy and edit" }).click();
-    await p.getByText("Whole: every answer").waitFor();
-    const tug = p.locator(".stepline", { hasText: "Pull lightly" });
-    await tug.getByRole("button", { name: /\d+\. Pull lightly/ }).click();
-    await p.locator("label.edit", { hasText: "Length (mm)" }).first().locator("input").fill("33");
-    await p
-      .getByText(/stands? against publishing/)
-      .first()
-      .waitFor();
-    await p.evaluate(() => window.scrollTo(0, 420));
-  });
 });
 await visit("tamsin", "dark", desk, async ({ api, shot }) => {
   const [job] = await api("/api/jobs");
@@ -169,6 +157,7 @@ await visit("tamsin", "dark", desk, async ({ api, shot }) => {
 });
 await visit("mira", "light", desk, async ({ shot }) => {
   await shot("office", "/office/people");
+  await shot("yield", "/yield?by=crew", (p) => p.getByRole("img", { name: /^Share that went back/ }).waitFor());
 });
 await visit("tamsin", "dark", { width: 390, height: 844 }, async ({ api, shot }) => {
   const [job] = await api("/api/jobs");

@@ -304,7 +304,13 @@ function Risks({ kit }: { kit: S["JobKitAnswer"] }) {
             {r.advice.length > 0 && (
               <div>
                 {r.advice
-                  .map((a) => t(a.act === "best-hand" && !a.personName ? "riskAct.best-hand-unnamed" : `riskAct.${a.act}`, { title: a.title, name: a.personName, risk: percent(a.risk) }))
+                  .map((a) =>
+                    t(a.act === "best-hand" && !a.personName ? "riskAct.best-hand-unnamed" : `riskAct.${a.act}`, {
+                      title: a.title,
+                      name: a.personName,
+                      risk: percent(a.risk),
+                    }),
+                  )
                   .join("; ")}
               </div>
             )}
