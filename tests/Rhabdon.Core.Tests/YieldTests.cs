@@ -113,7 +113,7 @@ public class YieldTests
     private static readonly LocalDate Monday = new(2026, 1, 5);
 
     /// <summary>A year of four crews, three methods, lots and cleavers, some fifty connectors a week, nine in ten good at once but where a fault says otherwise.</summary>
-    private static Dictionary<YieldBy, IReadOnlyList<YieldRow>> Year(int seed, Func<(int Week, int Crew, int Method, int Lot), double>? fault = null)
+    private static List<YieldView> Year(int seed, Func<(int Week, int Crew, int Method, int Lot), double>? fault = null)
     {
         var random = new Random(seed);
         var (made, methods) = (new List<(int Week, int Crew, int Method, int Lot, bool Passed)>(), new[] { 0.9, 0.94, 0.86 });
@@ -128,7 +128,7 @@ public class YieldTests
 
         IReadOnlyList<YieldRow> Rows(Func<(int Week, int Crew, int Method, int Lot, bool Passed), string> key) =>
             [.. made.GroupBy(m => (Key: key(m), m.Week, m.Method)).Select(g => new YieldRow(g.Key.Key, Monday.PlusWeeks(g.Key.Week), $"method-{g.Key.Method}", "tight-900", g.Count(), g.Count(m => m.Passed), 0, 0))];
-        return new() { [YieldBy.Crew] = Rows(m => $"crew-{m.Crew}"), [YieldBy.Method] = Rows(m => $"method-{m.Method}"), [YieldBy.Lot] = Rows(m => $"lot-{m.Lot}"), [YieldBy.Tool] = Rows(m => $"cleaver-{m.Crew}") };
+        return [new(YieldBy.Crew, Rows(m => $"crew-{m.Crew}")), new(YieldBy.Method, Rows(m => $"method-{m.Method}")), new(YieldBy.Lot, Rows(m => $"lot-{m.Lot}")), new(YieldBy.Tool, Rows(m => $"cleaver-{m.Crew}"))];
     }
 
     /// <summary>Of a hundred clean years, at one in twenty, no more than some ten say anything at all, and none says two things of its own.</summary>

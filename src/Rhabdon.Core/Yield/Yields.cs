@@ -32,11 +32,15 @@ public enum YieldFindingKind
     Changed,
 }
 
+/// <param name="Method">Where only connectors of one method were looked at.</param>
 /// <param name="Rate">Good at once: of the group, or after the change.</param>
 /// <param name="Against">What is expected of its mix, or what it was before.</param>
 /// <param name="Since">The week from which it is otherwise.</param>
 /// <param name="Chance">That chance alone shows such a thing anywhere among all that was searched.</param>
-public sealed record YieldFinding(YieldFindingKind Kind, YieldBy By, string Key, double Rate, double Against, long Made, LocalDate? Since, double Chance);
+public sealed record YieldFinding(YieldFindingKind Kind, YieldBy By, string Key, double Rate, double Against, long Made, LocalDate? Since, double Chance, string? Method = null);
+
+/// <summary>Connectors by one key, of all methods or of one.</summary>
+public sealed record YieldView(YieldBy By, IReadOnlyList<YieldRow> Rows, string? Method = null);
 
 /// <summary>Why connectors went back or were given up.</summary>
 /// <param name="Reason">Null where nobody said.</param>
@@ -71,17 +75,17 @@ public static class Yields
     }
 
     /// <summary>What stands out of all views together: each is held to a chance that allows for all that were searched, so that a clean year is quiet.</summary>
-    public static IReadOnlyList<YieldFinding> Findings(IReadOnlyDictionary<YieldBy, IReadOnlyList<YieldRow>> views)
+    public static IReadOnlyList<YieldFinding> Findings(IReadOnlyList<YieldView> views)
     {
         var (found, searched) = (new List<YieldFinding>(), 0);
-        foreach (var (by, rows) in views)
+        foreach (var (by, rows, method) in views)
         {
             foreach (var g in Of(rows, by).Groups.Where(g => g.Rate.Made >= LeastMade))
             {
                 if (Comparable.Contains(by))
                 {
                     searched++;
-                    found.Add(new(YieldFindingKind.Outside, by, g.Key, g.Rate.Rate, g.Rate.Expected, g.Rate.Made, null, g.Rate.Chance));
+                    found.Add(new(YieldFindingKind.Outside, by, g.Key, g.Rate.Rate, g.Rate.Expected, g.Rate.Made, null, g.Rate.Chance, method));
                 }
 
                 if (Trend([.. rows.Where(r => r.Key == g.Key)]) is not { } trend)
@@ -92,12 +96,13 @@ public static class Yields
                 searched++;
                 if (trend.Chart is { ChangeAt: { } at, ChangeChance: { } chance, Before: { } before, After: { } after })
                 {
-                    found.Add(new(YieldFindingKind.Changed, by, g.Key, 1 - after, 1 - before, g.Rate.Made, trend.Weeks[at], chance));
+                    found.Add(new(YieldFindingKind.Changed, by, g.Key, 1 - after, 1 - before, g.Rate.Made, trend.Weeks[at], chance, method));
                 }
             }
         }
 
-        return [.. found.Select(f => f with { Chance = Math.Min(1, f.Chance * searched) }).Where(f => f.Chance <= Allowed).OrderBy(f => f.Chance).ThenBy(f => f.By).ThenBy(f => f.Key, StringComparer.Ordinal).Take(MostFindings)];
+        return [.. found.Select(f => f with { Chance = Math.Min(1, f.Chance * searched) }).Where(f => f.Chance <= Allowed).OrderBy(f => f.Chance)
+            .DistinctBy(f => (f.Kind, f.By, f.Key)).OrderBy(f => f.Chance).ThenBy(f => f.By).ThenBy(f => f.Key, StringComparer.Ordinal).Take(MostFindings)];
     }
 
     private static IReadOnlyList<Stratum> Strata(IEnumerable<YieldRow> rows, YieldBy by) =>

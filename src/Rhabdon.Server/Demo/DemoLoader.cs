@@ -11,7 +11,7 @@ using Rhabdon.Store;
 namespace Rhabdon.Server.Demo;
 
 /// <summary>Loads the invented demo once, through the same doors that people use.</summary>
-public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, Assignments assignments, Intake intake, EvidenceStore evidence, Documents documents, IPasswordHasher<string> hasher, TimeProvider clock)
+public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, Assignments assignments, Intake intake, EvidenceStore evidence, FactBook facts, Documents documents, IPasswordHasher<string> hasher, TimeProvider clock)
 {
     private const int BatchSize = 400;
 
@@ -25,6 +25,11 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
         if (await people.AnyCompany())
         {
             return false;
+        }
+
+        // Of an empty ledger all is counted: from here on facts only follow.
+        while ((await facts.Follow()).More)
+        {
         }
 
         var scenario = YamlText.Read<DemoScenario>(await File.ReadAllTextAsync(Path.Combine(AppContext.BaseDirectory, "demo", "gullrock.yaml"))).Near(clock.GetCurrentInstant());

@@ -65,11 +65,17 @@ public static class YieldEndpoints
         string? from = null, string? to = null, JobId? jobId = null, CrewId? crewId = null, string? method = null, string? construction = null)
     {
         var (scope, filter) = (user.Scope(), Filter(clock, from, to, jobId, crewId, method, construction));
-        var views = new Dictionary<YieldBy, IReadOnlyList<YieldRow>>();
+        var views = new List<YieldView>();
         // People are not searched: nobody is singled out by a machine.
         foreach (var by in new[] { YieldBy.Crew, YieldBy.Method, YieldBy.Construction, YieldBy.Procedure, YieldBy.Lot, YieldBy.Tool })
         {
-            views[by] = await counts.Rows(scope, by, filter, cancel);
+            var rows = await counts.Rows(scope, by, filter, cancel);
+            views.Add(new(by, rows));
+            // A habit is of one method: among all that a crew or a tool makes it would drown.
+            if (by is YieldBy.Crew or YieldBy.Tool && rows.Select(r => r.Method).Distinct().Count() > 1)
+            {
+                views.AddRange(rows.GroupBy(r => r.Method, StringComparer.Ordinal).OrderBy(g => g.Key, StringComparer.Ordinal).Select(g => new YieldView(by, [.. g], g.Key)));
+            }
         }
 
         var found = new List<YieldFindingView>();

@@ -10774,6 +10774,7 @@ export interface components {
             since: null | string;
             /** Format: double */
             chance: number;
+            method?: null | string;
         };
         /** @enum {unknown} */
         YieldFindingKind: "outside" | "changed";

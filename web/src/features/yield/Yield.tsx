@@ -151,7 +151,12 @@ function Finding({ of, onOpen }: { of: S["YieldFindingView"]; onOpen: () => void
     <li>
       <button type="button" className="plain-link" onClick={onOpen}>
         {t(`yield.finding.${f.kind}.${worse ? "worse" : "better"}`, {
-          what: t(`yield.one.${f.by}`, { name: nameOfGroup(t, f.by, f.key, of.name) }),
+          what: [
+            t(`yield.one.${f.by}`, { name: nameOfGroup(t, f.by, f.key, of.name) }),
+            f.method && f.by !== "method" && t(`method.${f.method}`),
+          ]
+            .filter(Boolean)
+            .join(", "),
           rate: percent(f.rate),
           against: percent(f.against),
           since: f.since ? dayText(f.since) : "",
