@@ -6,6 +6,7 @@ using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Kit;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Procedures;
+using Rhabdon.Core.Rework;
 
 namespace Rhabdon.Store;
 
@@ -23,6 +24,9 @@ public sealed record KitEnd(
 /// <summary>A cable of ribbons with ends that are not accepted yet.</summary>
 public sealed record RibbonCable(CableId CableId, string Code, CableSide Side, double SlackMm, double? DiameterMm, int StrandCount);
 
+/// <summary>Of one method.</summary>
+public sealed record Counted(MethodCount All, IReadOnlyDictionary<PersonId, GoodAndBad> ByPerson);
+
 /// <param name="Version">0 where the usual ones hold.</param>
 public sealed record SavedFigures(CompanyFigures Figures, int Version);
 
@@ -32,7 +36,7 @@ public sealed class Kits(NpgsqlDataSource db)
     /// <summary>Connectors of a method, the last ones, that its first pass is taken from: what was years ago says little of today (ours).</summary>
     private const int MostCounted = 1000;
 
-    private sealed record CountRow(string Method, PersonId PersonId, long Good, long Bad);
+    private sealed record CountRow(string Method, PersonId PersonId, string? Reason, long Good, long Bad, long Mended, long Loops);
 
     private sealed record LossRow(string Method, string Mode, int Count, double MeanDb, double SdDb);
 
@@ -67,18 +71,22 @@ public sealed class Kits(NpgsqlDataSource db)
             """, new { companyId, jobs = jobIds.Select(j => j.Value).ToArray() })];
     }
 
-    /// <summary>How the company's last connectors went, by method and by who made them.</summary>
-    public async Task<IReadOnlyDictionary<TerminationMethod, IReadOnlyDictionary<PersonId, GoodAndBad>>> Counted(CompanyId companyId, CancellationToken cancel = default)
+    /// <summary>How the company's last connectors went, by method; and by who made them.</summary>
+    public async Task<IReadOnlyDictionary<TerminationMethod, Counted>> Counted(CompanyId companyId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return (await c.Query<CountRow>(cancel, """
-            select m.method, f.person_id, count(*) filter (where f.first_pass) as good, count(*) filter (where not f.first_pass) as bad
+            select m.method, f.person_id, f.reason, count(*) filter (where f.first_pass) as good, count(*) filter (where not f.first_pass) as bad,
+                   count(*) filter (where f.outcome = 'accepted' and f.loops > 0) as mended, coalesce(sum(f.loops), 0)::bigint as loops
             from projection v, unnest(@methods) as m (method)
-            cross join lateral (select a.first_pass, a.person_id from fact_attempt a where a.company_id = @companyId and a.version = v.version and a.method = m.method and a.outcome <> 'open'
+            cross join lateral (select a.first_pass, a.person_id, a.reason, a.outcome, a.loops from fact_attempt a where a.company_id = @companyId and a.version = v.version and a.method = m.method and a.outcome <> 'open'
                                 order by a.started_at desc limit @MostCounted) f
-            where v.name = 'facts' group by m.method, f.person_id
+            where v.name = 'facts' group by m.method, f.person_id, f.reason
             """, new { companyId, methods = Enum.GetValues<TerminationMethod>().Select(Wire.Name).ToArray(), MostCounted }))
-            .GroupBy(r => Wire.Parse<TerminationMethod>(r.Method)).ToDictionary(g => g.Key, g => (IReadOnlyDictionary<PersonId, GoodAndBad>)g.ToDictionary(r => r.PersonId, r => new GoodAndBad(r.Good, r.Bad)));
+            .GroupBy(r => Wire.Parse<TerminationMethod>(r.Method)).ToDictionary(g => g.Key, g => new Counted(
+                new(new(g.Sum(r => r.Good), g.Sum(r => r.Bad)), new(g.Sum(r => r.Mended), g.Sum(r => r.Loops - r.Mended)),
+                    g.Where(r => r.Reason is not null && r.Bad > 0).GroupBy(r => Wire.Parse<ReworkReason>(r.Reason!)).ToDictionary(x => x.Key, x => x.Sum(r => r.Bad))),
+                g.GroupBy(r => r.PersonId).ToDictionary(p => p.Key, p => new GoodAndBad(p.Sum(r => r.Good), p.Sum(r => r.Bad)))));
     }
 
     /// <summary>What traces have shown of connectors, by method and mode: the last of them.</summary>

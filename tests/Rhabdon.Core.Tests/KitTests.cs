@@ -5,6 +5,7 @@ using Rhabdon.Core.Kit;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Planning;
 using Rhabdon.Core.Procedures;
+using Rhabdon.Core.Rework;
 using Xunit;
 
 namespace Rhabdon.Core.Tests;
@@ -47,7 +48,7 @@ public sealed class KitTests
     [Fact]
     public void The_chain_comes_to_what_is_worked_by_hand()
     {
-        var model = new ReworkModel(0.8, [new(0.5, 2, 4, 12)], 10, 80);
+        var model = new ReworkModel(0.8, [new(1, [new(0.5, 2, 4, 12)], 10, 80)]);
         Assert.Equal(0.05, model.GivenUp, 12);
         Assert.Equal(1.3 / 0.95, model.ExpectedAttempts, 12);
         Assert.Equal(1.7 / 0.95, model.ExpectedReworkMinutes, 12);
@@ -56,21 +57,60 @@ public sealed class KitTests
         // 0.8 done with nothing, 0.9 with 12 mm, 0.95 with 24; then 104 for the next connector's first pass: 0.99.
         Assert.Equal([0, 12, 24, 104, 116], new[] { 0.8, 0.9, 0.95, 0.99, 0.995 }.Select(c => model.Enough(c).SlackMm));
         // Two shards of each first pass and one of each try of the rung: (2 + 0.3) / 0.95; with 0.99 the second connector's first pass ends it.
-        var glass = new ReworkModel(0.8, [new(0.5, 2, 4, 12, Shards: 1)], 10, 80, 2);
+        var glass = new ReworkModel(0.8, [new(1, [new(0.5, 2, 4, 12, Shards: 1)], 10, 80)], 2);
         Assert.Equal(2.3 / 0.95, glass.Expected.Shards, 12);
         Assert.Equal(new Spent(4, 2, 18, 6, 104), glass.Enough(0.99));
         // With 30 mm it ends where the third try has failed; with 11 mm where the first pass has.
-        Assert.Equal(0.05, model.OutOfSlack(30), 12);
-        Assert.Equal(0.2, model.OutOfSlack(11), 12);
-        Assert.Equal(0.0025, model.OutOfSlack(128 + 79), 12);
-        Assert.Equal((1.0, 0.0), (model.OutOfSlack(-1), new ReworkModel(0.8, [], 10, 0).OutOfSlack(0)));
+        Assert.Equal(0.05, model.Slack().Beyond(30), 12);
+        Assert.Equal(0.2, model.Slack().Beyond(11), 12);
+        Assert.Equal(0.0025, model.Slack().Beyond(128 + 79), 12);
+        Assert.Equal((1.0, 0.0), (model.Slack().Beyond(-1), new ReworkModel(0.8, [new(1, [], 10, 0)]).Slack().Beyond(0)));
+    }
+
+    /// <summary>By hand: first pass 0.8. Three of four that fail come to a rung of 0.5 (4 min, 12 mm), else a new connector (10 min, 80 mm); one of four was stripped wrong, and begins again with the
+    /// connector at hand (4 min, 30 mm). Given up 0.15 × 0.5 + 0.05 = 0.125.</summary>
+    [Fact]
+    public void Ladders_of_several_checks_come_to_what_is_worked_by_hand()
+    {
+        IReadOnlyList<RetryLadder> ladders = [new(3, [new(0.5, 1, 4, 12)], 10, 80), new(1, [], 4, 30, TakesConnector: false)];
+        var model = new ReworkModel(0.8, ladders);
+        Assert.Equal(0.125, model.GivenUp, 12);
+        Assert.Equal([1.15 / 0.875, 1 + (0.075 / 0.875), 1.55 / 0.875, 9.3 / 0.875], new[] { model.ExpectedAttempts, model.ExpectedConnectors, model.ExpectedReworkMinutes, model.ExpectedSlackMm }, (a, b) => Math.Abs(a - b) < 1e-12);
+        // 0 mm with 0.8, 12 with 0.075; begun again at 30 with 0.05 and at 92 with 0.075; so 30 with 0.04 and 42 with 0.05 × 0.075.
+        var slack = model.Slack();
+        Assert.Equal([0.2, 0.125, 0.085, 0.08125], new[] { 11.0, 12, 30, 42 }.Select(slack.Beyond), (a, b) => Math.Abs(a - b) < 1e-12);
+        Assert.Equal([0.0, 12, 30, 92], new[] { 0.8, 0.87, 0.9, 0.97 }.Select(slack.Enough));
+        // Connectors of one end: 1 where it never came to a new one: good at once or by the rung 0.875, again and again after a wrong strip: 0.875 / 0.95.
+        Assert.Equal(0.875 / 0.95, model.Connectors(1)[1], 9);
+        Assert.Equal(model.ExpectedConnectors, model.Connectors(1).Index().Sum(c => c.Index * c.Item), 9);
+        Assert.Equal(model.Expected, ConnectorKit.Of(new(1, 0.8, Ladders: ladders)).Expected);
+        Assert.Equal(["ladders[0].rungs[0].success", "ladders[1].share"],
+            Assert.Throws<RefusedException>(() => ConnectorKit.Of(new(1, 0.8, Ladders: [new(1, [new(2)], 0, 0), new(0, [], 0, 0)]))).Refusals.Select(r => r.Field));
+        Assert.Equal("ladders", Assert.Throws<RefusedException>(() => ConnectorKit.Of(new(1, 0.8, [new(0.5)], Ladders: ladders))).Refusals.Single().Field);
+    }
+
+    /// <summary>A procedure's checks fail as assumed until the company's own reasons say which; a rung helps as often as it did.</summary>
+    [Fact]
+    public void Which_check_fails_and_what_a_rung_helps_follow_what_was_counted()
+    {
+        Assert.Equal([1.0, 1, 1, 3], Wedge.Ladders.Select(l => Math.Round(l.Share / Wedge.Ladders[0].Share, 9)));
+        Assert.Equal(Repo.Wedge.Ladders.Count(l => Repo.Wedge.States.Any(s => s.On.Values.Any(t => t.Ladder == l.Id))), Wedge.Ladders.Count);
+        var glow = Repo.Wedge.States.SelectMany(s => s.On.Values).First(t => t.Ladder == "glow").Reason!.Value;
+        var own = new MethodCount(new(70, 30), new(9, 1), new Dictionary<ReworkReason, long> { [glow] = 30 });
+        var model = Experience.Model(Repo.Wedge, Experience.FirstPass(TerminationMethod.WedgeLocked, own), own);
+        var share = model.Ladders.Select(l => l.Share).ToList();
+        Assert.True(share.Max() / share.Sum() > 0.8);
+        Assert.Equal((6 + 9.0) / 20, model.Ladders.SelectMany(l => l.Rungs).First().Success, 12);
+        // A stripped fiber that breaks takes no connector, a dark one in the end does.
+        Assert.Equal([false, true], new[] { "strip", "glow" }.Select(id => Wedge.Ladders[Repo.Wedge.Ladders.Select(l => l.Id).ToList().IndexOf(id)].TakesConnector));
     }
 
     /// <summary>A rung that takes a connector each time, against a seeded Monte Carlo of the same ladder.</summary>
     [Fact]
     public void A_ladder_that_takes_connectors_agrees_with_a_monte_carlo()
     {
-        var model = new ReworkModel(0.7, [new(0.4, 2, 3, 10), new(0.6, 2, 8, 40, NewConnector: true)], 12, 80);
+        IReadOnlyList<RetryLadder> ladders = [new(2, [new(0.4, 2, 3, 10), new(0.6, 2, 8, 40, NewConnector: true)], 12, 80), new(1, [new(0.3, 3, 1)], 5, 20, TakesConnector: false)];
+        var model = new ReworkModel(0.7, ladders);
         var (random, rounds, ends) = (new Random(20261127), 20_000, 12);
         var totals = new int[rounds];
         var (tries, minutes) = (0L, 0.0);
@@ -78,12 +118,13 @@ public sealed class KitTests
         {
             for (var end = 0; end < ends; end++)
             {
+                totals[round]++;
                 for (var done = false; !done;)
                 {
-                    totals[round]++;
                     tries++;
                     done = random.NextDouble() < 0.7;
-                    foreach (var rung in model.Rungs.SelectMany(r => Enumerable.Repeat(r, r.Tries)).TakeWhile(_ => !done))
+                    var ladder = ladders[random.NextDouble() < 2 / 3.0 ? 0 : 1];
+                    foreach (var rung in ladder.Rungs.SelectMany(r => Enumerable.Repeat(r, r.Tries)).TakeWhile(_ => !done))
                     {
                         tries++;
                         minutes += rung.Minutes;
@@ -91,7 +132,8 @@ public sealed class KitTests
                         done = random.NextDouble() < rung.Success;
                     }
 
-                    minutes += done ? 0 : 12;
+                    minutes += done ? 0 : ladder.NewConnectorMinutes;
+                    totals[round] += !done && ladder.TakesConnector ? 1 : 0;
                 }
             }
         }
@@ -217,10 +259,10 @@ public sealed class KitTests
     private static EndToMake End(double spareMm, CableConstruction construction = CableConstruction.Cordage30) => new(
         EndId.New(), "wedge-locked-upc-3mm", 4, TerminationMethod.WedgeLocked, ConnectorForm.SC, Polish.UPC, FiberMode.Multimode, FiberClass.OM3, construction, CordKind.None, spareMm + SlackReserve.ClampMm);
 
-    private static readonly ReworkModel Wedge = Experience.Model(Repo.Wedge, Experience.FirstPass(TerminationMethod.WedgeLocked));
+    private static readonly ReworkModel Wedge = Experience.Model(Repo.Wedge, Experience.FirstPass(TerminationMethod.WedgeLocked), MethodCount.None);
 
     private static JobKit Kit(IReadOnlyList<EndToMake> ends, GoodAndBad? counted = null, double? confidence = 0.95, CompanyFigures? company = null, IReadOnlyList<RunTable>? other = null, IReadOnlyDictionary<PersonId, GoodAndBad>? people = null) =>
-        JobKits.Of(ends, new(_ => Repo.Wedge, _ => [Repo.Wedge, .. other ?? []]), new(_ => counted ?? new(0, 0), _ => people ?? new Dictionary<PersonId, GoodAndBad>(), _ => null), company ?? CompanyFigures.Usual, confidence);
+        JobKits.Of(ends, new(_ => Repo.Wedge, _ => [Repo.Wedge, .. other ?? []]), new(_ => MethodCount.None with { FirstPass = counted ?? new(0, 0) }, _ => people ?? new Dictionary<PersonId, GoodAndBad>(), _ => null), company ?? CompanyFigures.Usual, confidence);
 
     [Fact]
     public void A_job_says_what_to_bring_and_which_ends_cannot_afford_a_second_try()
@@ -229,18 +271,15 @@ public sealed class KitTests
         var ends = Enumerable.Range(0, 22).Select(_ => End(900)).Append(short1).Append(short2).ToList();
         var kit = Kit(ends);
         var before = Assert.Single(kit.Groups);
-        // The glow's ladder: once another cleave, then a new connector.
-        Assert.Equal((1, 5.0, 6.0), (Wedge.Rungs.Count, Wedge.Rungs[0].Minutes, Wedge.NewConnectorMinutes));
-        Assert.Equal(ConnectorKit.Of(new(24, Wedge.FirstPass, Wedge.Rungs, Wedge.NewConnectorMinutes, Wedge.NewConnectorSlackMm)).Connectors, before.Connectors);
         Assert.Equal(ConnectorKit.Of(before.Ask).Connectors, before.Connectors);
         Assert.All(before.Parts, p => Assert.Equal(p.Part == "pair-clip" ? (before.Connectors + 1) / 2 : before.Connectors, p.Count));
         Assert.Equal(Repo.Wedge.Parts.Count, before.Parts.Count);
         Assert.True(before.FirstPassLow < before.FirstPass && before.FirstPass < before.FirstPassHigh && before.Counted == 0);
-        // 20 mm do not reach for the ladder's other cleave: what fails at once is out of slack. 50 mm reach for it, and for no new connector after it.
+        // 20 mm do not reach for another cleave or strip: what fails at once is out of slack, but for a connector taken out of the wrong bag. 50 mm reach for it, and for no new connector after it.
         var all = CompanyFigures.Usual with { RiskShown = 0.01 };
         var risks = Kit(ends, company: all).Risks;
         Assert.Equal([short1.EndId, short2.EndId], risks.Select(r => r.EndId));
-        Assert.Equal([0.06, Math.Round(Wedge.OutOfSlack(50), 9)], risks.Select(r => Math.Round(r.Risk, 9)));
+        Assert.Equal([Math.Round(0.06 * 5 / 6, 3), Math.Round(Wedge.Slack().Beyond(50), 3)], risks.Select(r => Math.Round(r.Risk, 3)));
         // Two closed as failed: more to bring, and more at risk. Surer: more to bring.
         var after = Kit(ends, new(0, 2), company: all);
         Assert.True(after.Groups[0].FirstPass < before.FirstPass && after.Groups[0].Connectors >= before.Connectors && after.Groups[0].Counted == 2);
@@ -282,7 +321,7 @@ public sealed class KitTests
         Assert.Equal(2, kit.Connectors.Count);
         var shared = kit.Connectors.Single(c => c.Constructions.Count == 2);
         var each = Math.Sqrt(0.9);
-        Assert.Equal(ConnectorKit.Of(new(24, Wedge.FirstPass, Wedge.Rungs, Confidence: each)).Connectors, shared.Connectors);
+        Assert.Equal(ConnectorKit.Of(new(24, Wedge.FirstPass, Confidence: each, Ladders: Wedge.Ladders)).Connectors, shared.Connectors);
         Assert.Equal(shared.Connectors, kit.Groups.Where(g => g.Construction != CableConstruction.FanOut900).Sum(g => g.Connectors));
         Assert.True(shared.Confidence >= each && kit.Confidence >= 0.9 && shared.Packs.Sum(p => p.Size * p.Count) == shared.Connectors + shared.Left);
         Assert.Contains(shared.Packs, p => p.Size == 25);
@@ -300,7 +339,7 @@ public sealed class KitTests
     [Fact]
     public void What_is_packed_may_follow_from_what_a_trip_and_a_leftover_cost()
     {
-        var tally = Tally.Of(new ReworkModel(0.5, [], 0, 0).Connectors(2));
+        var tally = Tally.Of(new ReworkModel(0.5, [new(1, [], 0, 0)]).Connectors(2));
         Assert.Equal((4, 3, 2), (tally.Cheapest(2, 10), tally.Cheapest(5, 10), tally.Cheapest(10, 10)));
         Assert.Equal((0.6875, 4), (Math.Round(tally.EnoughChance(4), 9), tally.Enough(0.6875)));
         var ends = Enumerable.Range(0, 24).Select(_ => End(900)).ToList();
@@ -326,7 +365,7 @@ public sealed class KitTests
 
         var cured = Repo.Rules.Table("heat-cured-epoxy-3mm", Repo.Rules.Newest.Single(p => p.Id == "heat-cured-epoxy-3mm").Version);
         var epoxy = JobKits.Of([.. Enumerable.Range(0, 30).Select(_ => End(900) with { ProcedureId = cured.ProcedureId, Method = TerminationMethod.HeatCuredEpoxy })],
-            new(_ => cured, _ => [cured]), new(_ => new(0, 0), _ => new Dictionary<PersonId, GoodAndBad>(), _ => null), CompanyFigures.Usual, 0.95);
+            new(_ => cured, _ => [cured]), new(_ => MethodCount.None, _ => new Dictionary<PersonId, GoodAndBad>(), _ => null), CompanyFigures.Usual, 0.95);
         var made = epoxy.Groups[0].Connectors;
         var mix = CompanyFigures.Usual.MixOf(TerminationMethod.HeatCuredEpoxy)!;
         var mixes = AdhesivePlan.Of(new(made, mix.InjectMl, mix.DeadMl, mix.InjectMin, mix.PotLifeMin, mix.OvenSlots, mix.CureMin, mix.WarmUpMin)).Mixes;

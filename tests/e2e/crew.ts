@@ -92,8 +92,7 @@ export async function makeReady(page: Page) {
     const lot = item.getByPlaceholder("Lot");
     if (await lot.count()) {
       await lot.fill("GR-7");
-      await item.getByPlaceholder("Use by").fill("2031-05-01");
-      await item.getByPlaceholder("Use by").press("Enter");
+      await item.getByLabel(/^Use by/).fill("2031-05-01");
     }
     const say = item.getByRole("button", { name: /Say so|Switched on now|Begun now/ });
     if (await say.count()) await say.click();

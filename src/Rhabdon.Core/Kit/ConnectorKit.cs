@@ -3,10 +3,12 @@ namespace Rhabdon.Core.Kit;
 /// <summary>Ends of one kind, how their work goes, and how sure one wants to be that what is packed is enough.</summary>
 /// <param name="Confidence">That nobody has to drive back for a connector.</param>
 /// <param name="Packs">The sizes that connectors come in; none where they come one by one.</param>
+/// <param name="Rungs">Of the one ladder, with what a new connector takes after them;</param>
 /// <param name="Shards">Of glass that each connector leaves on its first pass.</param>
+/// <param name="Ladders">or, where several checks have ladders of their own, all of them instead.</param>
 public sealed record KitAsk(
     int Ends, double FirstPass, IReadOnlyList<Rung>? Rungs = null, double NewConnectorMinutes = 0, double NewConnectorSlackMm = 0, double Confidence = 0.95, IReadOnlyList<int>? Packs = null,
-    double Shards = 0);
+    double Shards = 0, IReadOnlyList<RetryLadder>? Ladders = null);
 
 public sealed record PackCount(int Size, int Count);
 
@@ -28,16 +30,17 @@ public static class ConnectorKit
     /// <exception cref="RefusedException">Such a question cannot be; each figure by its field.</exception>
     public static KitNeed Of(KitAsk ask)
     {
-        var model = new ReworkModel(ask.FirstPass, ask.Rungs ?? [], ask.NewConnectorMinutes, ask.NewConnectorSlackMm, ask.Shards);
+        var model = new ReworkModel(ask.FirstPass, ask.Ladders ?? [new(1, ask.Rungs ?? [], ask.NewConnectorMinutes, ask.NewConnectorSlackMm)], ask.Shards);
         var sizes = (ask.Packs ?? []).Distinct().Order().ToList();
         var figures = new Figures().Within("ends", ask.Ends, 1, MostEnds).Within("confidence", ask.Confidence, 0, 0.999999, above: true)
+            .Require(ask.Ladders is null || ask.Rungs is null, Refusal.Of("ladders-or-rungs", "ladders"))
             .Require(sizes.Count <= MostPackSizes, Refusal.Of("figure-range", "packs", ("least", 0), ("most", MostPackSizes)));
         foreach (var (i, size) in (ask.Packs ?? []).Take(MostPackSizes).Index())
         {
             figures.Within($"packs[{i}]", size, 1, LargestPack);
         }
 
-        model.Check(figures);
+        model.Check(figures, ask.Ladders is null);
         figures.ThrowIfBad();
         var connectors = Tally.Of(model.Connectors(ask.Ends)).Enough(ask.Confidence);
         var (packs, left) = Packed(connectors, sizes);

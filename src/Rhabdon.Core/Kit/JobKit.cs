@@ -75,7 +75,7 @@ public sealed record JobKit(double Confidence, bool FromCost, IReadOnlyList<KitG
 /// <param name="OfMethod">How its last connectors by a method went.</param>
 /// <param name="OfPeople">The same by person.</param>
 /// <param name="WearLeft">What is left of the crew's tool; null where none is known.</param>
-public sealed record KitFacts(Func<TerminationMethod, GoodAndBad> OfMethod, Func<TerminationMethod, IReadOnlyDictionary<PersonId, GoodAndBad>> OfPeople, Func<WearKind, int?> WearLeft);
+public sealed record KitFacts(Func<TerminationMethod, MethodCount> OfMethod, Func<TerminationMethod, IReadOnlyDictionary<PersonId, GoodAndBad>> OfPeople, Func<WearKind, int?> WearLeft);
 
 /// <summary>Procedures as a company walks them.</summary>
 /// <param name="Of">The table that an end is made by; null where it cannot be walked.</param>
@@ -90,7 +90,7 @@ public static class JobKits
 
     private const double Low = 0.05, High = 0.95, UsualConfidence = 0.95;
 
-    private sealed record Group(EndToMake First, IReadOnlyList<EndToMake> Ends, RunTable Table, GoodAndBad Own, Chance FirstPass, ReworkModel Model);
+    private sealed record Group(EndToMake First, IReadOnlyList<EndToMake> Ends, RunTable Table, MethodCount Own, Chance FirstPass, ReworkModel Model);
 
     /// <param name="confidence">Null: from cost, where a trip has a price, else 95 %.</param>
     public static JobKit Of(IReadOnlyList<EndToMake> ends, KitMethods methods, KitFacts facts, CompanyFigures company, double? confidence)
@@ -133,8 +133,8 @@ public static class JobKits
             if (methods.Of(g.First()) is { } table)
             {
                 var own = facts.OfMethod(g.Key.Method);
-                var firstPass = Experience.FirstPass(g.Key.Method).And(own.Good, own.Bad);
-                yield return new(g.First(), [.. g], table, own, firstPass, Experience.Model(table, firstPass));
+                var firstPass = Experience.FirstPass(g.Key.Method, own);
+                yield return new(g.First(), [.. g], table, own, firstPass, Experience.Model(table, firstPass, own));
             }
         }
     }
@@ -153,9 +153,9 @@ public static class JobKits
         var e = g.First;
         bool In(Part p) => p.On || (packs.Count > 0 && packs.All(k => k.Holds.Any(h => h.Part == p.Id && h.Constructions?.Contains(e.Construction) != false)));
         return new(
-            e.ProcedureId, e.ProcedureVersion, e.Method, e.Form, e.Polish, e.Mode, e.Construction, g.Ends.Count, g.FirstPass.Mean, g.FirstPass.Quantile(Low), g.FirstPass.Quantile(High), g.Own.Good + g.Own.Bad,
+            e.ProcedureId, e.ProcedureVersion, e.Method, e.Form, e.Polish, e.Mode, e.Construction, g.Ends.Count, g.FirstPass.Mean, g.FirstPass.Quantile(Low), g.FirstPass.Quantile(High), g.Own.All,
             share, g.Model.ExpectedReworkMinutes * g.Ends.Count, [.. g.Table.Parts.GroupBy(p => p.Id, StringComparer.Ordinal).Select(p => new PartNeed(p.Key, p.First().Name, p.Key == PairClip ? (share + 1) / 2 : share * p.Count(), In(p.First())))],
-            new(g.Ends.Count, g.Model.FirstPass, g.Model.Rungs, g.Model.NewConnectorMinutes, g.Model.NewConnectorSlackMm, confidence, [.. packs.Select(p => p.Size).Distinct()], g.Model.Shards));
+            new(g.Ends.Count, g.Model.FirstPass, Confidence: confidence, Packs: [.. packs.Select(p => p.Size).Distinct()], Shards: g.Model.Shards, Ladders: g.Model.Ladders));
     }
 
     private static KitConnector Packed(List<Group> pool, IReadOnlyList<ConnectorPack> packs, int need, double confidence, double price, double leftCost)
@@ -177,18 +177,19 @@ public static class JobKits
 
     private static IEnumerable<SlackRisk> Risks(Group g, KitMethods methods, KitFacts facts, double shown)
     {
-        List<(RiskAdvice Advice, ReworkModel Model)>? ways = null;
+        List<(RiskAdvice Advice, Spread Slack)>? ways = null;
+        var slack = g.Model.Slack();
         foreach (var e in g.Ends)
         {
-            var risk = g.Model.OutOfSlack(e.SpareMm);
+            var risk = slack.Beyond(e.SpareMm);
             if (risk < shown)
             {
                 continue;
             }
 
-            ways ??= [.. Ways(g, methods, facts)];
+            ways ??= [.. Ways(g, methods, facts).Select(w => (w.Advice, w.Model.Slack()))];
             yield return new(e.EndId, e.SlackLeftMm, e.SpareMm, risk,
-                [.. ways.Select(w => w.Advice with { Risk = w.Model.OutOfSlack(e.SpareMm) }).Where(a => a.Risk < risk / 2).OrderBy(a => a.Risk).DistinctBy(a => a.Act).Take(3)]);
+                [.. ways.Select(w => w.Advice with { Risk = w.Slack.Beyond(e.SpareMm) }).Where(a => a.Risk < risk / 2).OrderBy(a => a.Risk).DistinctBy(a => a.Act).Take(3)]);
         }
     }
 
@@ -198,7 +199,7 @@ public static class JobKits
         {
             var own = facts.OfMethod(table.Method);
             yield return (new(table.Method is TerminationMethod.SpliceOn or TerminationMethod.PigtailSplice ? RiskAct.SpliceOn : RiskAct.OtherMethod, 0, table.ProcedureId, table.Method),
-                Experience.Model(table, Experience.FirstPass(table.Method).And(own.Good, own.Bad)));
+                Experience.Model(table, Experience.FirstPass(table.Method, own), own));
         }
 
         foreach (var (person, own) in facts.OfPeople(g.First.Method).OrderByDescending(p => Experience.OfPerson(g.FirstPass, p.Value).Mean).Take(1))

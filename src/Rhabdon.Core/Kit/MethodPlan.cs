@@ -39,13 +39,14 @@ public static class MethodPlan
             foreach (var table in methods.For(g.First()))
             {
                 var own = facts.OfMethod(table.Method);
-                var firstPass = Experience.FirstPass(table.Method).And(own.Good, own.Bad);
-                var model = Experience.Model(table, firstPass);
+                var firstPass = Experience.FirstPass(table.Method, own);
+                var model = Experience.Model(table, firstPass, own);
+                var slack = model.Slack();
                 var price = company.Of(table.Method);
                 var loss = ofLoss(table.Method, g.Key.Mode) is { Count: >= FewestTraces } seen ? seen : new(0, price.LossMeanDb, price.LossSdDb);
-                var risks = g.Select(e => model.OutOfSlack(e.SpareMm)).ToList();
-                options.Add(new(table.ProcedureId, table.Version, table.Method, firstPass.Mean, own.Good + own.Bad, loss.Count, risks.Max(), risks.Count(r => r >= company.RiskShown)));
-                figures.Add(Figures(table, model, price with { ToolOwned = price.ToolOwned || own.Good + own.Bad > 0 }, loss, company)); // who has made some has the tools
+                var risks = g.Select(e => slack.Beyond(e.SpareMm)).ToList();
+                options.Add(new(table.ProcedureId, table.Version, table.Method, firstPass.Mean, own.All, loss.Count, risks.Max(), risks.Count(r => r >= company.RiskShown)));
+                figures.Add(Figures(table, model, price with { ToolOwned = price.ToolOwned || own.All > 0 }, loss, company)); // who has made some has the tools
             }
 
             if (figures.Count > 0)

@@ -9,7 +9,6 @@ namespace Rhabdon.Server.Kit;
 /// <summary>All that a kit is worked out from, asked once.</summary>
 internal sealed record KitQuestion(IReadOnlyList<KitEnd> Planned, IReadOnlyList<EndToMake> Ends, KitMethods Methods, KitFacts Facts, CompanyFigures Figures, Rules Rules)
 {
-    private static readonly GoodAndBad None = new(0, 0);
     private static readonly Dictionary<PersonId, GoodAndBad> Nobody = [];
 
     public static async Task<KitQuestion> Ask(Scope scope, IReadOnlyCollection<JobId> jobIds, Kits kits, Methods methods, StreamProjector streams, CancellationToken cancel)
@@ -23,9 +22,7 @@ internal sealed record KitQuestion(IReadOnlyList<KitEnd> Planned, IReadOnlyList<
         return new(
             planned, [.. planned.Select(e => e.ToMake())],
             new(e => rules.FindTable(e.ProcedureId, e.ProcedureVersion, Schools(e)), e => [.. newest.Where(p => Fits(p, e)).Select(p => rules.FindTable(p.Id, p.Version, Schools(e))).OfType<RunTable>()]),
-            new(
-                m => counted.GetValueOrDefault(m)?.Values.Aggregate(None, (a, b) => new(a.Good + b.Good, a.Bad + b.Bad)) ?? None,
-                m => counted.GetValueOrDefault(m) ?? Nobody, kind => wear.Contains(kind) ? wear[kind].Max() : null),
+            new(m => counted.GetValueOrDefault(m)?.All ?? MethodCount.None, m => counted.GetValueOrDefault(m)?.ByPerson ?? Nobody, kind => wear.Contains(kind) ? wear[kind].Max() : null),
             (await kits.Figures(scope.CompanyId, cancel)).Figures, rules);
 
         IReadOnlyDictionary<string, string> Schools(EndToMake e) => EndOptions.With(schools, e.Form, e.Polish, e.Mode, e.Cord);

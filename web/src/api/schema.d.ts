@@ -7952,6 +7952,7 @@ export interface components {
              * @default 0
              */
             shards: number;
+            ladders?: null | components["schemas"]["RetryLadder"][];
         };
         KitConnector: {
             method: components["schemas"]["TerminationMethod"];
@@ -9481,6 +9482,17 @@ export interface components {
             /** @default  */
             message: string;
             args?: null | Record<string, never>;
+        };
+        RetryLadder: {
+            /** Format: double */
+            share: number;
+            rungs: components["schemas"]["Rung"][];
+            /** Format: double */
+            newConnectorMinutes: number;
+            /** Format: double */
+            newConnectorSlackMm: number;
+            /** @default true */
+            takesConnector: boolean;
         };
         ReworkChoice: {
             kind: components["schemas"]["ReworkKind"];

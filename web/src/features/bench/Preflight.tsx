@@ -1,9 +1,9 @@
-import { Button, Checkbox, DatePicker, Input, InputNumber } from "antd";
-import dayjs from "dayjs";
+import { Button, Checkbox, Input, InputNumber } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { satisfied, siteDate } from "../../engine/preflight";
+import { DayField } from "../../ui/DayField";
 import { Scan } from "../../ui/Scan";
 import { useWords } from "../../ui/settings";
 import { clockText } from "./Counters";
@@ -130,12 +130,10 @@ function Item({ item, answer, last, good, now, timeZone, onSay, onUnsay }: ItemP
         )}
         {asks.includes("lot") && <Scan label={t("scan.scan")} onRead={(text) => setLot(text.trim().slice(0, 60))} />}
         {asks.includes("use-by") && (
-          <DatePicker
-            aria-label={t("bench.useByOf", { item: name })}
-            placeholder={t("bench.useBy")}
-            value={useBy ? dayjs(useBy) : null}
-            onChange={(d) => setUseBy(d ? d.format("YYYY-MM-DD") : null)}
-          />
+          <span className="row middle">
+            <span className="faint">{t("bench.useBy")}</span>
+            <DayField aria-label={t("bench.useByOf", { item: name })} value={useBy} onChange={setUseBy} />
+          </span>
         )}
         {asks.includes("number") && (
           <InputNumber

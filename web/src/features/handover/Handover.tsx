@@ -1,5 +1,4 @@
-import { Button, DatePicker, Input } from "antd";
-import dayjs from "dayjs";
+import { Button, Input } from "antd";
 import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
@@ -8,6 +7,7 @@ import { type EndFilter, useCrews, useEndPages, useJob, useSession } from "../..
 import { JobPick } from "../../domain/JobPick";
 import { placesOf } from "../../domain/places";
 import { StatusMark } from "../../domain/Verdict";
+import { DayField } from "../../ui/DayField";
 import { Await, choices, Grid, Pick, useChoices } from "../../ui/Parts";
 import type { Room } from "../../ui/room";
 import { dB, siteDay, useLength } from "../../ui/settings";
@@ -80,11 +80,10 @@ export default function Handover() {
             {(["from", "to"] as const).map((name) => (
               <div key={name} className="pick">
                 <div className="faint">{t(`handover.${name}`)}</div>
-                <DatePicker
+                <DayField
                   aria-label={t(`handover.${name}`)}
-                  placeholder={t("app.any")}
-                  value={params.get(name) ? dayjs(params.get(name)) : null}
-                  onChange={(d) => set(name)(d?.format("YYYY-MM-DD"))}
+                  value={params.get(name)}
+                  onChange={(d) => set(name)(d ?? undefined)}
                 />
               </div>
             ))}

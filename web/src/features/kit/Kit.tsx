@@ -1,6 +1,6 @@
-import { Alert, Button, DatePicker, Form, Input, InputNumber, Segmented, Select } from "antd";
-import type dayjs from "dayjs";
+import { Alert, Button, Form, Input, InputNumber, Segmented, Select } from "antd";
 import type { ReactNode } from "react";
+import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
 import { v7 as uuid7 } from "uuid";
@@ -9,6 +9,7 @@ import { useCrews, useInstruments, useSession, useTools } from "../../api/hooks"
 import { ToolWear } from "../../domain/ToolWear";
 import type { StreamDraft } from "../../offline/outbox";
 import { useLedger } from "../../offline/useLedger";
+import { DayField } from "../../ui/DayField";
 import { Await, Grid, useChoices } from "../../ui/Parts";
 import { Scan } from "../../ui/Scan";
 import { dayText, dB, today } from "../../ui/settings";
@@ -247,14 +248,9 @@ function ToolDone({ tool, say, leads }: { tool: S["ToolState"]; say: (d: StreamD
         </span>
       )}
       {leads && tool.kind !== "film-sheet" && (
-        <DatePicker
-          aria-label={t("kit.servicedUntil", { tool: tool.name })}
-          placeholder={t("kit.serviced")}
-          value={null}
-          onChange={(d: dayjs.Dayjs | null) =>
-            d &&
-            say({ ...of, kind: "tool-reset", body: { what: "serviced", note: null, dueOn: d.format("YYYY-MM-DD") } })
-          }
+        <Serviced
+          label={t("kit.servicedUntil", { tool: tool.name })}
+          say={(dueOn) => say({ ...of, kind: "tool-reset", body: { what: "serviced", note: null, dueOn } })}
         />
       )}
       {(leads || tool.kind === "film-sheet") && (
@@ -283,17 +279,39 @@ function Due({ instrument }: { instrument: S["InstrumentState"] }) {
   );
 }
 
+/** Until when a service holds: said with a button, so that a day half typed is none. */
+function Serviced({ label, say }: { label: string; say: (dueOn: string) => unknown }) {
+  const { t } = useTranslation();
+  const [day, setDay] = useState<string | null>(null);
+  return (
+    <form
+      className="row middle"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (day) say(day);
+        setDay(null);
+      }}
+    >
+      <span className="faint">{t("kit.serviced")}</span>
+      <DayField aria-label={label} value={day} onChange={setDay} />
+      <Button htmlType="submit" disabled={!day}>
+        {t("kit.sayServiced")}
+      </Button>
+    </form>
+  );
+}
+
 function Calibrate({ instrument, say }: { instrument: S["InstrumentState"]; say: (d: StreamDraft) => unknown }) {
   const { t } = useTranslation();
   const [form] = Form.useForm();
-  const send = (v: { on: dayjs.Dayjs; dueOn?: dayjs.Dayjs; repeatabilityDb?: number }) => {
+  const send = (v: { on: string; dueOn?: string | null; repeatabilityDb?: number }) => {
     say({
       stream: "instrument",
       streamId: instrument.id,
       kind: "calibrated",
       body: {
-        on: v.on.format("YYYY-MM-DD"),
-        dueOn: v.dueOn?.format("YYYY-MM-DD") ?? null,
+        on: v.on,
+        dueOn: v.dueOn ?? null,
         repeatabilityDb: v.repeatabilityDb ?? null,
         certificate: null,
       },
@@ -306,10 +324,10 @@ function Calibrate({ instrument, say }: { instrument: S["InstrumentState"]; say:
       <Form form={form} name={`calibrate-${instrument.id}`} layout="vertical" onFinish={send}>
         <div className="row">
           <Form.Item name="on" label={t("kit.on")} rules={[{ required: true }]}>
-            <DatePicker />
+            <DayField />
           </Form.Item>
           <Form.Item name="dueOn" label={t("kit.dueOn")}>
-            <DatePicker />
+            <DayField />
           </Form.Item>
           <Form.Item name="repeatabilityDb" label={t("kit.repeatabilityDb")}>
             <InputNumber step={0.01} min={0} max={0.5} />
@@ -392,8 +410,8 @@ function NewLot({ say }: { say: (d: StreamDraft) => unknown }) {
       form={form}
       name="lot"
       layout="vertical"
-      onFinish={async (v: { material: string; number: string; useBy?: dayjs.Dayjs }) => {
-        const body = { crewId, material: v.material, number: v.number, useBy: v.useBy?.format("YYYY-MM-DD") ?? null };
+      onFinish={async (v: { material: string; number: string; useBy?: string | null }) => {
+        const body = { crewId, material: v.material, number: v.number, useBy: v.useBy ?? null };
         await say({ stream: "lot", streamId: uuid7(), kind: "lot-opened", body });
         form.resetFields();
       }}
@@ -409,7 +427,7 @@ function NewLot({ say }: { say: (d: StreamDraft) => unknown }) {
           <Scan label={t("scan.scan")} onRead={(text) => form.setFieldValue("number", text.trim().slice(0, 60))} />
         </Form.Item>
         <Form.Item name="useBy" label={t("kit.useBy")}>
-          <DatePicker />
+          <DayField />
         </Form.Item>
         <Form.Item label=" ">
           <Button htmlType="submit">{t("kit.openLot")}</Button>

@@ -1,5 +1,4 @@
-import { Button, Checkbox, DatePicker, Input, InputNumber } from "antd";
-import dayjs from "dayjs";
+import { Button, Checkbox, Input, InputNumber } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useParams } from "react-router";
@@ -8,6 +7,7 @@ import type { S } from "../../api/client";
 import { usePickList } from "../../api/hooks";
 import { amountOf, sameItem, useItemName } from "../../domain/kitItem";
 import { useLedger } from "../../offline/useLedger";
+import { DayField } from "../../ui/DayField";
 import { Await } from "../../ui/Parts";
 import { Scan } from "../../ui/Scan";
 import { lately } from "../../ui/settings";
@@ -102,7 +102,7 @@ function Line(props: {
   const [open, setOpen] = useState(false);
   const [count, setCount] = useState<number>(line.loaded || line.needed);
   const [lot, setLot] = useState(line.lotNumber ?? "");
-  const [useBy, setUseBy] = useState(line.useBy ? dayjs(line.useBy) : null);
+  const [useBy, setUseBy] = useState(line.useBy);
   const [fromStore, setFromStore] = useState(line.loadedAt ? line.fromStore : (stock?.van ?? 0) < line.needed);
   // What was said here holds at once; the answer of the server follows.
   const [said, setSaid] = useState<number>();
@@ -114,7 +114,7 @@ function Line(props: {
       line: props.no,
       count: n,
       lotNumber: lotNumber || null,
-      useBy: useBy?.format("YYYY-MM-DD") ?? null,
+      useBy,
       fromStore,
     };
     setSaid(n);
@@ -193,13 +193,10 @@ function Line(props: {
             onChange={(e) => setLot(e.target.value)}
           />
           <Scan label={t("scan.scan")} onRead={(text) => setLot(text.replace(/\s+/g, " ").trim().slice(0, 60))} />
-          <DatePicker
-            aria-label={t("kit.useBy")}
-            placeholder={t("kit.useBy")}
-            size="large"
-            value={useBy}
-            onChange={setUseBy}
-          />
+          <span className="pick">
+            <span className="faint">{t("kit.useBy")}</span>
+            <DayField aria-label={t("kit.useBy")} size="large" value={useBy} onChange={setUseBy} />
+          </span>
           <Checkbox checked={fromStore} onChange={(e) => setFromStore(e.target.checked)}>
             {t("pick.fromStore")}
           </Checkbox>

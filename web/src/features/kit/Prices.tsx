@@ -5,6 +5,7 @@ import { useTranslation } from "react-i18next";
 import { ApiError, answered, http, type S } from "../../api/client";
 import { useFigures, useSession } from "../../api/hooks";
 import { Await, choices, Grid, useChoices, useFault } from "../../ui/Parts";
+import { PackHolds } from "./PackHolds";
 
 /** Prices, packs and times as the company has them; what it has not set is an assumption, and says so. */
 export function Prices() {
@@ -177,6 +178,16 @@ function Edit({ of }: { of: S["FiguresAnswer"] }) {
                 value={p.constructions}
                 options={options("construction", choices.construction)}
                 onChange={(v) => put({ packs: at(f.packs, f.packs.indexOf(p), { constructions: v }) })}
+              />
+            ),
+          },
+          {
+            title: t("prices.holds"),
+            render: (p) => (
+              <PackHolds
+                pack={p}
+                office={office}
+                onChange={(holds) => put({ packs: at(f.packs, f.packs.indexOf(p), { holds }) })}
               />
             ),
           },

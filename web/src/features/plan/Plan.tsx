@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Button, DatePicker, Form, Input, Select } from "antd";
+import { Button, Form, Input, Select } from "antd";
 import dayjs from "dayjs";
 import { useCallback, useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
@@ -8,6 +8,7 @@ import { ApiError, answered, http, type S } from "../../api/client";
 import { useCrews, useJob, useLimits, useSession } from "../../api/hooks";
 import { Both } from "../../domain/Both";
 import { JobPick } from "../../domain/JobPick";
+import { DayField } from "../../ui/DayField";
 import { Await, useFault } from "../../ui/Parts";
 import { Layout } from "./Layout";
 
@@ -76,7 +77,7 @@ function JobForm({ job }: { job?: S["Job"] }) {
   const [seen, setSeen] = useState(job?.version);
   const show = useCallback(
     (j: S["Job"]) => {
-      form.setFieldsValue({ ...j, dueOn: dayjs(j.dueOn) });
+      form.setFieldsValue(j);
       form.setFields(shared.map((name) => ({ name, touched: false })));
       setSeen(j.version);
     },
@@ -89,7 +90,7 @@ function JobForm({ job }: { job?: S["Job"] }) {
     if (job || form.isFieldsTouched()) return;
     form.setFieldsValue({
       timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
-      dueOn: dayjs().add(14, "day"),
+      dueOn: dayjs().add(14, "day").format("YYYY-MM-DD"),
       limitSetId: "tia-568.3-d",
       crewId: person?.crewId ?? undefined,
     });
@@ -101,7 +102,6 @@ function JobForm({ job }: { job?: S["Job"] }) {
       crewId: v.crewId ?? null,
       number: v.number || null,
       faceLimitSetId: v.faceLimitSetId ?? null,
-      dueOn: (v.dueOn as dayjs.Dayjs).format("YYYY-MM-DD"),
     };
     try {
       if (job) {
@@ -119,11 +119,7 @@ function JobForm({ job }: { job?: S["Job"] }) {
     }
   };
   const word = (field: (typeof shared)[number], v: unknown) =>
-    field === "dueOn"
-      ? dayjs(v as string).format("YYYY-MM-DD")
-      : field === "crewId"
-        ? (crews.data?.find((c) => c.crewId === v)?.name ?? "")
-        : String(v ?? "");
+    field === "crewId" ? (crews.data?.find((c) => c.crewId === v)?.name ?? "") : String(v ?? "");
   const zones = Intl.supportedValuesOf("timeZone").map((z) => ({ value: z, label: z }));
   return (
     <section className="card">
@@ -140,7 +136,7 @@ function JobForm({ job }: { job?: S["Job"] }) {
             <Input />
           </Form.Item>
           <Form.Item name="dueOn" label={t("plan.due")} rules={[{ required: true }]}>
-            <DatePicker className="w-full" />
+            <DayField className="w-full" />
           </Form.Item>
           <Form.Item name="timeZone" label={t("plan.timeZone")} rules={[{ required: true }]}>
             <Select showSearch options={[{ value: "UTC", label: "UTC" }, ...zones]} />
