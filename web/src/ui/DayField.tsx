@@ -14,7 +14,7 @@ export function DayField(
     onChange?: (day: string | null) => void;
   },
 ) {
-  const { value, onChange, className = "w-s", ...rest } = props;
+  const { value, onChange, className = "w-m", ...rest } = props;
   const [typed, setTyped] = useState(value ?? "");
   useEffect(() => setTyped(value ?? ""), [value]);
   return (

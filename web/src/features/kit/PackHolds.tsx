@@ -58,6 +58,12 @@ export function PackHolds(props: {
               options={named}
               onChange={(part) => onChange(swap(pack.holds, i, { ...h, part }))}
             />
+            {office && (
+              <Drop
+                what={t(`packed.${h.part}`, { defaultValue: h.part })}
+                onDrop={() => onChange(pack.holds.filter((_, k) => k !== i))}
+              />
+            )}
             <Select
               mode="multiple"
               className="w-l"
@@ -69,12 +75,6 @@ export function PackHolds(props: {
               options={options("construction", choices.construction)}
               onChange={(v) => onChange(swap(pack.holds, i, { ...h, constructions: v.length ? v : null }))}
             />
-            {office && (
-              <Drop
-                what={t(`packed.${h.part}`, { defaultValue: h.part })}
-                onDrop={() => onChange(pack.holds.filter((_, k) => k !== i))}
-              />
-            )}
           </div>
         ))}
         {office && (
