@@ -79,6 +79,13 @@ lists["an end's record"] = `/api/ends/${end.endId}/record`;
 lists["what to bring to a job"] = `/api/jobs/${end.jobId}/kit`;
 lists["methods of a job"] = `/api/jobs/${end.jobId}/methods`;
 lists["recall of a lot"] = `/api/recall?lot=${encodeURIComponent(sql("select lots[1] from fact_attempt where lots <> '{}' order by started_at desc limit 1") || "none")}`;
+for (const by of ["method", "crew", "procedure", "job", "lot", "tool", "school"]) lists[`yield by ${by}`] = `/api/yield?by=${by}`;
+lists["yield by crew and method"] = "/api/yield?by=crew&and=method";
+lists["what stands out"] = "/api/yield/findings";
+lists["behind a method"] = "/api/yield/ends?by=method&key=wedge-locked";
+lists["two crews compared"] = `/api/yield/compare?by=crew&key=${sql("select min(crew_id::text) from crew")}&other=${sql("select max(crew_id::text) from crew")}`;
+lists["losses by crew"] = "/api/yield/losses?by=crew";
+lists["losses by lot"] = "/api/yield/losses?by=lot";
 lists["handover, page 2,000"] = await after("/api/ends", 199_900);
 const ms = (x) => x.toFixed(1).padStart(6);
 for (const login of ["mira", "joss"]) {

@@ -33,4 +33,15 @@ select e.company_id, e.job_id, count(*), count(*) filter (where s.status = 'Acce
 from cable_end e left join end_state s on s.company_id = e.company_id and s.end_id = e.end_id group by e.company_id, e.job_id
 on conflict (company_id, job_id) do nothing;
 set session_replication_role = origin;
+-- What yield counts, over a year of days and with a lot for each tenth job.
+insert into fact_attempt (company_id, version, end_id, run_id, attempt, job_id, space_id, place_id, crew_id, person_id, method, form, polish, mode, construction, procedure_id, procedure_version, schools, lots, tool_ids, batch_id,
+    started_at, finished_at, accepted_at, given_up_at, outcome, first_pass, reason, cause_confirmed, loops, rework_minutes, slack_mm, parts_lost, shards, cleaves, arcs, acts, acts_together, timers_short)
+select company_id, version, copied(end_id, n), copied(run_id, n), attempt, copied(job_id, n), copied(space_id, n), copied(place_id, n), crew_id, person_id, method, form, polish, mode, construction, procedure_id, procedure_version, schools,
+    array(select l || '-' || n / 10 from unnest(lots) l), tool_ids, copied(batch_id, n), started_at - ago, finished_at - ago, accepted_at - ago, given_up_at - ago, outcome, first_pass, reason, cause_confirmed, loops, rework_minutes, slack_mm, parts_lost, shards, cleaves, arcs, acts,
+    acts_together, timers_short
+from fact_attempt, (select n, (n % 360) * interval '1 day' as ago from generate_series(1, :n) n) n;
+insert into fact_reading (company_id, version, end_id, run_id, attempt, job_id, space_id, place_id, crew_id, person_id, method, form, polish, mode, construction, procedure_id, procedure_version, event_id, kind, at, wavelength_nm, loss_db, limit_db, reflectance_db, verdict, direction, instrument_id)
+select company_id, version, copied(end_id, n), copied(run_id, n), attempt, copied(job_id, n), copied(space_id, n), copied(place_id, n), crew_id, person_id, method, form, polish, mode, construction, procedure_id, procedure_version, copied(event_id, n), kind,
+    at - ago, wavelength_nm, loss_db, limit_db, reflectance_db, verdict, direction, instrument_id
+from fact_reading, (select n, (n % 360) * interval '1 day' as ago from generate_series(1, :n) n) n;
 vacuum analyze;

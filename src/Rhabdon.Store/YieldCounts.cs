@@ -10,6 +10,12 @@ namespace Rhabdon.Store;
 /// <param name="To">The last day.</param>
 public sealed record YieldFilter(LocalDate From, LocalDate To, JobId? JobId = null, CrewId? CrewId = null, string? Method = null, string? Construction = null);
 
+/// <summary>Which loss is meant.</summary>
+public sealed record LossFilter(YieldFilter Of, string Kind, int WavelengthNm);
+
+/// <summary>A connector that was made with a tool, in the order in which they were begun.</summary>
+public sealed record MadeWith(Instant StartedAt, int Cleaves, int Arcs, bool Passed);
+
 /// <summary>An end that a view counts, with what it comes from.</summary>
 /// <param name="Passed">Good at once.</param>
 /// <param name="Reason">Why it last went back or was given up; null where nobody said.</param>
@@ -18,56 +24,83 @@ public sealed record YieldEnd(EndId EndId, JobId JobId, string Address, int Atte
 /// <summary>Counts connectors from the facts. Everybody sees their own, leads their crew's, the office all; viewers nothing.</summary>
 public sealed class YieldCounts(NpgsqlDataSource db)
 {
-    private sealed record Row(string Key, LocalDate Week, string Method, string Construction, long Made, long Passed, double ReworkMinutes, long PartsLost);
+    private sealed record Row(string Key, string? Second, LocalDate Week, string Method, string Construction, long Made, long Passed, double ReworkMinutes, long PartsLost, long Accepted);
 
     private sealed record EndRow(
         EndId EndId, JobId JobId, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, ConnectorForm Form, int Attempt, Instant EndedAt, string Outcome, bool Passed, string? Reason);
 
     private sealed record Reason(string? Name, long Count, double ReworkMinutes, long PartsLost);
 
-    private const string Counted = """
-        from fact_attempt f
-        join projection v on v.name = 'facts' and v.version = f.version
-        {0}
-        where f.company_id = @CompanyId and f.outcome <> 'open' and coalesce(f.accepted_at, f.given_up_at) >= @from and coalesce(f.accepted_at, f.given_up_at) < @to
-          and (@Office or (f.crew_id = @WorkCrewId and (@MayPlan or f.person_id = @PersonId)))
+    private sealed record LossRow(string Key, double LossDb, bool OverLimit);
+
+    /// <summary>Whose connectors this person sees, and which of those are asked for.</summary>
+    private const string Seen = """
+              (@Office or (f.crew_id = @WorkCrewId and (@MayPlan or f.person_id = @PersonId)))
           and (@Jobs::uuid[] is null or f.job_id = any(@Jobs)) and (@jobId::uuid is null or f.job_id = @jobId) and (@crewId::uuid is null or f.crew_id = @crewId)
           and (@method::text is null or f.method = @method) and (@construction::text is null or f.construction = @construction)
         """;
 
-    /// <summary>What of an attempt the group is.</summary>
-    private static string KeyOf(YieldBy by) => by switch
+    /// <summary>Days, each with all that views count by.</summary>
+    private const string Days = $"""
+        from yield_day f
+        join projection v on v.name = 'facts' and v.version = f.version
+        where f.company_id = @CompanyId and f.day >= @fromDay and f.day <= @toDay and f.made > 0 and {Seen}
+        """;
+
+    /// <summary>The connectors themselves.</summary>
+    private const string Attempts = $"""
+        from fact_attempt f
+        join projection v on v.name = 'facts' and v.version = f.version
+        join cable_end e on e.company_id = f.company_id and e.end_id = f.end_id
+        join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id
+        left join panel p on p.company_id = e.company_id and p.panel_id = e.panel_id
+        left join space sp on sp.company_id = p.company_id and sp.space_id = p.space_id
+        where f.company_id = @CompanyId and f.outcome <> 'open' and coalesce(f.accepted_at, f.given_up_at) >= @from and coalesce(f.accepted_at, f.given_up_at) < @to and {Seen}
+        """;
+
+    /// <summary>What of a connector the group is; a list where it may be of several.</summary>
+    private static (string Column, bool List) KeyOf(YieldBy by) => by switch
     {
-        YieldBy.Method => "f.method",
-        YieldBy.Construction => "f.construction",
-        YieldBy.Form => "f.form",
-        YieldBy.Polish => "f.polish",
-        YieldBy.Mode => "f.mode",
-        YieldBy.Crew => "f.crew_id::text",
-        YieldBy.Person => "f.person_id::text",
-        YieldBy.Procedure => "f.procedure_id || ' ' || f.procedure_version",
-        YieldBy.Job => "f.job_id::text",
-        YieldBy.Space => "coalesce(f.space_id::text, '')",
-        YieldBy.Lot => "x.lot",
-        _ => "x.tool::text",
+        YieldBy.Method => ("f.method", false),
+        YieldBy.Construction => ("f.construction", false),
+        YieldBy.Form => ("f.form", false),
+        YieldBy.Polish => ("f.polish", false),
+        YieldBy.Mode => ("f.mode", false),
+        YieldBy.Crew => ("f.crew_id::text", false),
+        YieldBy.Person => ("f.person_id::text", false),
+        YieldBy.Procedure => ("f.procedure_id || ' ' || f.procedure_version", false),
+        YieldBy.Job => ("f.job_id::text", false),
+        YieldBy.Space => ("coalesce(f.space_id::text, '')", false),
+        YieldBy.Lot => ("f.lots", true),
+        YieldBy.School => ("f.schools", true),
+        _ => ("f.tool_ids::text[]", true),
     };
 
-    private static string From(YieldBy by) => Counted.Replace("{0}", by switch
-    {
-        YieldBy.Lot => "cross join unnest(f.lots) as x (lot)",
-        YieldBy.Tool => "cross join unnest(f.tool_ids) as x (tool)",
-        _ => "",
-    }, StringComparison.Ordinal);
+    /// <summary>That a connector is of a group.</summary>
+    private static string Is(YieldBy by, string key) => KeyOf(by) is (var column, var list) && list ? $"{column} @> array[@{key}]" : $"{column} = @{key}";
 
-    public async Task<IReadOnlyList<YieldRow>> Rows(Scope scope, YieldBy by, YieldFilter filter, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<YieldRow>> Rows(Scope scope, YieldBy by, YieldFilter filter, CancellationToken cancel = default) =>
+        [.. (await Weekly(scope, by, null, filter, cancel)).Select(r => new YieldRow(r.Key, r.Week, r.Method, r.Construction, r.Made, r.Passed, r.ReworkMinutes, r.PartsLost, r.Accepted))];
+
+    /// <summary>Connectors by two keys at once.</summary>
+    public async Task<IReadOnlyList<(string Key, string And, long Made, long Passed)>> Cells(Scope scope, YieldBy by, YieldBy and, YieldFilter filter, CancellationToken cancel = default) =>
+        [.. (await Weekly(scope, by, and, filter, cancel)).GroupBy(r => (r.Key, And: r.Second!)).Select(g => (g.Key.Key, g.Key.And, g.Sum(r => r.Made), g.Sum(r => r.Passed)))];
+
+    /// <remarks>Lists are taken apart after the days were summed: one sum for each set of lots, not for each lot of each day.</remarks>
+    private async Task<IReadOnlyList<Row>> Weekly(Scope scope, YieldBy by, YieldBy? and, YieldFilter filter, CancellationToken cancel)
     {
+        var (key, second) = (KeyOf(by), and is { } a ? KeyOf(a) : ("null::text", false));
+        string One(bool list, string of, string name) => list ? $"{name}.key" : of;
+        string Apart(bool list, string of, string name) => list ? $"cross join unnest({of}) as {name} (key)" : "";
         await using var c = await db.OpenConnectionAsync(cancel);
-        return [.. (await c.Query<Row>(cancel, $"""
-            select {KeyOf(by)} as key, date_trunc('week', coalesce(f.accepted_at, f.given_up_at) at time zone 'UTC')::date as week, f.method, f.construction,
-                   count(*) as made, count(*) filter (where f.first_pass) as passed, sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost
-            {From(by)}
-            group by 1, 2, 3, 4
-            """, Args(scope, filter))).Select(r => new YieldRow(r.Key, r.Week, r.Method, r.Construction, r.Made, r.Passed, r.ReworkMinutes, r.PartsLost))];
+        return [.. await c.Query<Row>(cancel, $"""
+            select {One(key.List, "g.key", "x")} as key, {One(second.Item2, "g.second", "y")} as second, g.week, g.method, g.construction, g.made, g.passed, g.rework_minutes, g.parts_lost, g.accepted
+            from (select {key.Column} as key, {second.Item1} as second, date_trunc('week', f.day)::date as week, f.method, f.construction,
+                         sum(f.made)::bigint as made, sum(f.passed)::bigint as passed, sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost, sum(f.accepted)::bigint as accepted
+                  {Days}
+                  group by 1, 2, 3, 4, 5) g
+            {Apart(key.List, "g.key", "x")} {Apart(second.Item2, "g.second", "y")}
+            """, Args(scope, filter))];
     }
 
     /// <summary>Why they went back or were given up, the most frequent first.</summary>
@@ -77,29 +110,69 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. (await c.Query<Reason>(cancel, $"""
-            select f.reason as name, count(*) as count, sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost
-            {From(YieldBy.Method)} and not f.first_pass
+            select f.reason as name, sum(f.made - f.passed)::bigint as count, sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost
+            {Days} and f.made > f.passed
             group by 1 order by 2 desc, 1
             """, Args(scope, filter))).Select(r => new ReasonCount(r.Name is { } name ? Wire.Parse<ReworkReason>(name) : null, r.Count, r.ReworkMinutes, r.PartsLost, (r.ReworkMinutes * minuteCost) + (r.PartsLost * partCost)))];
     }
 
+    /// <summary>The last losses of a view, the oldest of them first: the losses that connectors were accepted or rejected by.</summary>
+    public async Task<IReadOnlyList<LossValue>> LossesOf(Scope scope, YieldBy by, LossFilter filter, int most, CancellationToken cancel = default)
+    {
+        var (column, list) = KeyOf(by);
+        // Lots, tools and schools stand with the attempt that the reading belongs to.
+        var attempt = list ? "join fact_attempt a on a.company_id = f.company_id and a.version = f.version and a.end_id = f.end_id and a.run_id = f.run_id" : "";
+        await using var c = await db.OpenConnectionAsync(cancel);
+        var rows = await c.Query<LossRow>(cancel, $"""
+            select {(list ? "x.key" : "g.key")} as key, g.loss_db, g.over_limit
+            from (select {(list ? column.Replace("f.", "a.", StringComparison.Ordinal) : column)} as key, f.loss_db, f.loss_db > f.limit_db is true as over_limit, f.at, f.event_id
+                  from fact_reading f
+                  join projection v on v.name = 'facts' and v.version = f.version
+                  {attempt}
+                  where f.company_id = @CompanyId and f.at >= @from and f.at < @to and f.kind = @kind and f.wavelength_nm = @wavelengthNm and {Seen}
+                  order by f.at desc limit @most) g
+            {(list ? "cross join unnest(g.key) as x (key)" : "")}
+            order by g.at, g.event_id
+            """, Args(scope, filter.Of, new { filter.Kind, filter.WavelengthNm, most }));
+        return [.. rows.Select(r => new LossValue(r.Key, r.LossDb, r.OverLimit))];
+    }
+
+    /// <summary>The kinds and wavelengths of losses that there are lately, the most frequent first.</summary>
+    public async Task<IReadOnlyList<(string Kind, int WavelengthNm)>> LossKinds(Scope scope, YieldFilter filter, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<(string, int)>(cancel, $"""
+            select g.kind, g.wavelength_nm from (select f.kind, f.wavelength_nm from fact_reading f join projection v on v.name = 'facts' and v.version = f.version
+                where f.company_id = @CompanyId and f.at >= @from and f.at < @to and f.wavelength_nm is not null and {Seen} order by f.at desc limit 5000) g
+            group by 1, 2 order by count(*) desc, 1, 2
+            """, Args(scope, filter))];
+    }
+
+    /// <summary>The last connectors that were made with a tool, in their order.</summary>
+    public async Task<IReadOnlyList<MadeWith>> MadeBy(Scope scope, ToolId toolId, int most, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. (await c.Query<MadeWith>(cancel, """
+            select f.started_at, f.cleaves, f.arcs, f.first_pass as passed
+            from fact_attempt f
+            join projection v on v.name = 'facts' and v.version = f.version
+            where f.company_id = @CompanyId and f.tool_ids @> array[@tool] and f.tool_ids <> '{}' and f.outcome <> 'open'
+              and (@Office or (f.crew_id = @WorkCrewId and (@MayPlan or f.person_id = @PersonId))) and (@Jobs::uuid[] is null or f.job_id = any(@Jobs))
+            order by f.started_at desc, f.end_id limit @most
+            """, Store.Jobs.Params(scope, new { tool = toolId.Value, most }))).Reverse()];
+    }
+
     /// <summary>The ends behind a group, the last first.</summary>
-    public async Task<IReadOnlyList<YieldEnd>> Ends(Scope scope, YieldBy by, string key, YieldFilter filter, int limit, CancellationToken cancel = default)
+    /// <param name="and">Of a second group, too.</param>
+    public async Task<IReadOnlyList<YieldEnd>> Ends(Scope scope, YieldBy by, string key, (YieldBy By, string Key)? and, YieldFilter filter, int limit, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. (await c.Query<EndRow>(cancel, $"""
             select f.end_id, f.job_id, coalesce(sp.code, '') as space_code, coalesce(p.code, '') as panel_code, e.port, e.position, k.code as cable_code, e.strand, e.side, e.form, f.attempt,
                    coalesce(f.accepted_at, f.given_up_at) as ended_at, f.outcome, f.first_pass as passed, f.reason
-            {From(by).Replace("where f.company_id", """
-            join cable_end e on e.company_id = f.company_id and e.end_id = f.end_id
-            join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id
-            left join panel p on p.company_id = e.company_id and p.panel_id = e.panel_id
-            left join space sp on sp.company_id = p.company_id and sp.space_id = p.space_id
-            where f.company_id
-            """, StringComparison.Ordinal)}
-              and {KeyOf(by)} = @key
+            {Attempts} and {Is(by, "key")}{(and is { } a ? $" and {Is(a.By, "second")}" : "")}
             order by f.first_pass, coalesce(f.accepted_at, f.given_up_at) desc, f.end_id limit @limit
-            """, Args(scope, filter, new { key, limit }))).Select(r => new YieldEnd(
+            """, Args(scope, filter, new { key, second = and?.Key, limit }))).Select(r => new YieldEnd(
                 r.EndId, r.JobId, Addresses.Of(r.SpaceCode, r.PanelCode, r.Port, r.Position, r.CableCode, r.Strand, r.Side, r.Form), r.Attempt, r.EndedAt, Wire.Parse<AttemptOutcome>(r.Outcome), r.Passed,
                 r.Reason is { } why ? Wire.Parse<ReworkReason>(why) : null))];
     }
@@ -141,6 +214,8 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     {
         var p = Store.Jobs.Params(scope, new
         {
+            fromDay = f.From,
+            toDay = f.To,
             from = f.From.AtStartOfDayInZone(DateTimeZone.Utc).ToInstant(),
             to = f.To.PlusDays(1).AtStartOfDayInZone(DateTimeZone.Utc).ToInstant(),
             jobId = f.JobId,

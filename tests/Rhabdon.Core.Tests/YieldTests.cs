@@ -172,4 +172,70 @@ public class YieldTests
         Assert.Equal(FunnelSide.Below, Rates.Of(new([new("easy", 900, 855), new("hard", 400, 320), new("both", 700, 604)])).Groups[1].Outside);
         Assert.InRange(hard.Adjusted!.Rate, 0.87, 0.91);
     }
+
+    /// <summary>56 of 70 against 48 of 80: Newcombe's worked example (Statistics in Medicine 1998, method 10, from memory). Four-fold table by hand: 56 − 70 × 104/150 = 7.4667,
+    /// variance 70 × 80 × 104 × 46 / (150² × 149) = 7.9912. 10 % against 15 % take 686 of each (a handbook's usual example, from memory).</summary>
+    [Fact]
+    public void Two_rates_say_whether_they_differ_and_what_it_would_take()
+    {
+        var pair = Rates.Compare(new("a", 70, 56), new("b", 80, 48));
+        Assert.Equal([0.2, 0.0524, 0.3339], new[] { pair.Difference, pair.Low, pair.High }.Select(x => Math.Round(x, 4)));
+        Assert.Equal(2 * MathNet.Numerics.Distributions.Normal.CDF(0, 1, -7.466667 / Math.Sqrt(7.99117)), pair.Chance, 5);
+        Assert.True(pair is { Enough: true, MoreEach: null });
+        var few = Rates.Compare(new("a", 100, 90), new("b", 100, 85));
+        Assert.Equal((false, 686L - 100), (few.Enough, few.MoreEach));
+        Assert.Null(Rates.Compare(new("a", 10, 5), new("b", 20, 10)).MoreEach);
+        Assert.Equal((false, -1.0, 1.0), Rates.Compare(new("a", 0, 0), new("b", 20, 10)) is var none ? (none.Enough, none.Low, none.High) : default);
+        Assert.Equal(pair, Rates.Of(new([new("a", 70, 56), new("b", 80, 48)])).Pair);
+    }
+
+    /// <summary>Charig and others 1986, from memory: open surgery is better on small stones and on large ones, and looks worse on all together.</summary>
+    [Fact]
+    public void Two_rates_are_held_against_each_other_within_what_both_made()
+    {
+        var open = new RateGroup("open", Strata: [new("small", 87, 81), new("large", 263, 192)]);
+        var keyhole = new RateGroup("keyhole", Strata: [new("small", 270, 234), new("large", 80, 55)]);
+        var (w1, w2) = (87 * 270 / 357.0, 263 * 80 / 343.0);
+        var pair = Rates.Compare(open, keyhole);
+        Assert.Equal(((w1 * ((81 / 87.0) - (234 / 270.0))) + (w2 * ((192 / 263.0) - (55 / 80.0)))) / (w1 + w2), pair.Difference, 12);
+        Assert.True(pair.Difference > 0 && Rates.Compare(new("a", 350, 273), new("b", 350, 289)).Difference < 0);
+        // What only one of them made says nothing of the other.
+        Assert.Equal(0, Rates.Compare(new("a", Strata: [new("x", 9, 9)]), new("b", Strata: [new("y", 9, 1)])).Difference);
+    }
+
+    /// <summary>Seeded: a blade that rejects 5 % for its first 300 cleaves and 45 % after them.</summary>
+    [Fact]
+    public void A_worn_blade_shows_at_which_count_it_was_otherwise()
+    {
+        var random = new Random(20261127);
+        var worn = WearCurves.Of([.. Enumerable.Range(0, 500).Select(i => new ToolUse(i, random.NextDouble() >= (i < 300 ? 0.05 : 0.45)))]);
+        Assert.InRange(worn.ChangeAtUses!.Value, 280, 320);
+        Assert.Equal((500L, 0L, 499L), (worn.Steps.Sum(s => s.Made), worn.Steps[0].FromUses, worn.Steps[^1].ToUses));
+        var sound = WearCurves.Of([.. Enumerable.Range(0, 500).Select(i => new ToolUse(i, random.NextDouble() >= 0.1))]);
+        Assert.Null(sound.ChangeAtUses);
+        Assert.Equal((1, null), WearCurves.Of([.. Enumerable.Range(0, 7).Select(i => new ToolUse(i, true))]) is var few ? (few.Steps.Count, few.Chart) : default);
+        Assert.Empty(WearCurves.Of([]).Steps);
+    }
+
+    /// <summary>Quantiles of 1 to 9 by R's seventh: the ninth decile lies a fifth of the way from 8 to 9 (from memory). A drift of 2 sigma that no single value shows is found by its sums.</summary>
+    [Fact]
+    public void Losses_lie_in_bars_and_a_drift_is_found_by_its_sums()
+    {
+        var found = Losses.Of([.. Enumerable.Range(1, 9).Select(i => new LossValue("a", i / 10.0, i > 7))]);
+        var group = found.Groups.Single();
+        Assert.Equal((9L, 0.5, 0.82, 0.9, 2L), (group.Count, group.MedianDb, Math.Round(group.NinetiethDb, 12), group.WorstDb, group.OverLimit));
+        Assert.Equal(9, group.Bars.Sum(b => b.Count));
+        Assert.Equal([(0.1, 1L), (0.9, 1L)], group.Bars.Where(b => b.FromDb is 0.1 or 0.9).Select(b => (b.FromDb, b.Count)));
+        var drift = Losses.Of([.. Enumerable.Range(0, 90).Select(i => new LossValue("a", 0.3 + (0.02 * ((i % 4) - 1.5)) + (i < 60 ? 0 : 0.06), false))]);
+        Assert.Contains(drift.Cusum!.Points.Skip(60), p => p.Rules.Contains(ControlRule.SumAbove));
+        Assert.DoesNotContain(drift.Cusum.Points.Take(60), p => p.Rules.Count > 0);
+        Assert.Null(Losses.Of([new("a", 0.2, false)]).Individuals);
+    }
+
+    [Fact]
+    public void Two_keys_at_once_keep_the_largest_of_either()
+    {
+        var cells = Yields.Cross([("a", "x", 10, 9), ("a", "y", 2, 2), ("b", "x", 5, 1), ("c", "z", 1, 1)], 2);
+        Assert.Equal([("a", "x", 0.9), ("a", "y", 1), ("b", "x", 0.2)], cells.Select(c => (c.Key, c.And, c.Share.Rate)));
+    }
 }

@@ -87,6 +87,10 @@ public class TwoCompaniesTests
         var run = SliceTests.Run(c, c.Ends[0], 1);
         await SliceTests.Tell(installer, [.. run, c.Event(c.Ends[0], EventKind.Inspected, new Inspected(run[0].Id.As<Ids.Run>(), [])), c.Event(c.Ends[0], EventKind.Measured, SliceTests.Reading(run[0].Id.As<Ids.Run>(), 850, 0.5))]);
         await SliceTests.Tell(installer, c.Event(c.Ends[1], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4, batch)));
+        // One that is given up is counted in the days of yield.
+        var failed = SliceTests.Run(c, c.Ends[2], 1);
+        await SliceTests.Tell(installer, [.. failed, c.Event(c.Ends[2], EventKind.AttemptClosed, new AttemptClosed(failed[0].Id.As<Ids.Run>(), Core.Rework.ReworkReason.CleaveLength, true))]);
+        await host.Facts();
         var face = await installer.Post("/api/calc/simulate/end-face", AccessTests.Body("POST /api/calc/simulate/end-face", c));
         await installer.File($"/api/ends/{c.Ends[0]}/pictures", Convert.FromBase64String(JsonDocument.Parse(await face.Content.ReadAsStringAsync()).RootElement.GetProperty("pngBase64").GetString()!));
         var trace = await installer.Post("/api/calc/simulate/trace", new { lengthM = 100, dbPerKm = 3, events = Array.Empty<object>() });

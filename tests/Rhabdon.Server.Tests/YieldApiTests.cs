@@ -48,6 +48,22 @@ public sealed class YieldApiTests(TestHost host)
         Assert.Equal((HttpStatusCode.BadRequest, "days-order", "from"), await lead.Refused("GET", "/api/yield?from=2026-02-01&to=2026-01-01"));
         var csv = await (await lead.Send("GET", "/api/yield/file?by=method")).Content.ReadAsStringAsync();
         Assert.Contains("wedge-locked,4,0,0,0,", csv.TrimStart('\ufeff'));
+        // By two keys at once, held against each other, and one by one by their losses.
+        var crossed = (await lead.Get("/api/yield?by=lot&and=method"))["crossed"]!["cells"]!.AsArray().Single()!;
+        Assert.Equal(("A-17", "wedge-locked", 4), (crossed["key"]!.GetValue<string>(), crossed["and"]!.GetValue<string>(), crossed["made"]!.GetValue<int>()));
+        Assert.Equal(4, (await lead.Get("/api/yield/ends?by=lot&key=A-17&and=method&andKey=wedge-locked")).AsArray().Count);
+        Assert.Empty((await lead.Get("/api/yield/ends?by=lot&key=A-17&and=method&andKey=cold-cure")).AsArray());
+        Assert.Equal((HttpStatusCode.BadRequest, "name-length", "andKey"), await lead.Refused("GET", "/api/yield/ends?by=lot&key=A-17&and=method"));
+        Assert.False((await lead.Get("/api/yield/compare?by=lot&key=A-17&other=A-18"))["enough"]!.GetValue<bool>());
+        Assert.All((await lead.Get("/api/yield?by=school"))["groups"]!.AsArray(), g => Assert.Contains("=", g!["key"]!.GetValue<string>()));
+        var losses = await lead.Get("/api/yield/losses?by=lot");
+        Assert.Equal(losses["counted"]!.GetValue<int>(), losses["found"]!["groups"]!.AsArray().Sum(g => g!["count"]!.GetValue<int>()));
+        Assert.Equal((0L, 0L), Made(await other.Get("/api/yield?by=lot&and=tool")));
+        // The days count what the facts are, whatever was made anew meanwhile.
+        Assert.True(await host.Scalar<bool>("""
+            select (select (sum(made), sum(passed), sum(accepted), sum(parts_lost), round(sum(rework_minutes)::numeric, 6)) from yield_day where company_id = $1)
+                 = (select (count(*), count(*) filter (where first_pass), count(*) filter (where outcome = 'accepted'), sum(parts_lost), round(sum(rework_minutes)::numeric, 6)) from fact_attempt where company_id = $1 and outcome <> 'open')
+            """, c.Id));
         Assert.Empty((await office.Get("/api/yield/findings")).AsArray()); // four are never spoken of
     }
 
@@ -63,6 +79,11 @@ public sealed class YieldApiTests(TestHost host)
         var installerId = (await installer.Get("/api/session"))["person"]!["personId"]!.GetValue<string>();
         Assert.DoesNotContain(installerId, (await (await lead.Send("GET", "/api/yield?by=person")).Content.ReadAsStringAsync()));
         Assert.Equal((HttpStatusCode.Forbidden, "people-not-named", "key"), await lead.Refused("GET", $"/api/yield/ends?by=person&key={installerId}"));
+        foreach (var (query, field) in new[] { ("?by=crew&and=person", "and"), ("/losses?by=person", "by"), ($"/compare?by=person&key={installerId}&other={installerId}", "by"), ($"/ends?by=crew&key=x&and=person&andKey={installerId}", "andKey") })
+        {
+            Assert.Equal((HttpStatusCode.Forbidden, "people-not-named", field), await lead.Refused("GET", $"/api/yield{query}"));
+        }
+
         (await office.Send("PUT", "/api/yield/settings", new { namesPeople = true })).EnsureSuccessStatusCode();
         Assert.DoesNotContain("–", await Named(office));
         Assert.Equal(3, (await lead.Get($"/api/yield/ends?by=person&key={installerId}")).AsArray().Count);

@@ -43,8 +43,18 @@ public enum FunnelSide
 public sealed record GroupRate(
     string Name, long Made, long Passed, double Rate, double Low, double High, double Expected, double FunnelLow, double FunnelHigh, FunnelSide Outside, FunnelSide OutsideOfAll, double Chance, Share? Adjusted);
 
+/// <summary>Two groups against each other.</summary>
+/// <param name="Difference">Of the first over the second, as a share, within the strata that both have;</param>
+/// <param name="Low">it lies between this</param>
+/// <param name="High">and this.</param>
+/// <param name="Chance">That two alike differ as much by chance; within the strata that both have, where there are any.</param>
+/// <param name="Enough">They do differ, as far as can be told with the confidence.</param>
+/// <param name="MoreEach">Where not: how many more of each would tell, with four chances in five, if they differ as much as these do; null where they do not differ at all.</param>
+public sealed record RatePair(double Difference, double Low, double High, double Chance, bool Enough, long? MoreEach);
+
 /// <param name="Centre">Of all groups together.</param>
-public sealed record RatesFound(double Centre, IReadOnlyList<GroupRate> Groups);
+/// <param name="Pair">Where there are two groups: the first against the second.</param>
+public sealed record RatesFound(double Centre, IReadOnlyList<GroupRate> Groups, RatePair? Pair = null);
 
 /// <summary>
 /// Rates of groups beside each other without a league table: each with its interval, and a funnel around what all do together, so that a few connectors are not
@@ -66,8 +76,60 @@ public static class Rates
             .ToDictionary(s => s.Key, s => s.Sum(x => x.Made) is > 0 and var made ? (double)s.Sum(x => x.Passed) / made : 0, StringComparer.Ordinal);
         var looked = Math.Max(1, groups.Count(g => g.Made > 0));
         var each = Math.Pow(ask.Confidence, 1.0 / looked);
-        return new(centre, [.. groups.Select(g => Of(g, centre, byStratum, ask.Confidence, each))]);
+        return new(centre, [.. groups.Select(g => Of(g, centre, byStratum, ask.Confidence, each))], groups is [var first, var second] ? Compare(first, second, ask.Confidence) : null);
     }
+
+    /// <summary>Chances of the two, and of how many more it would take.</summary>
+    private const double Power = 0.8;
+
+    private const long MostMore = 1_000_000;
+
+    /// <summary>
+    /// Two groups, within the strata that both have: the difference weighed by how much each stratum tells, its interval Newcombe's from Wilson's two where there is one stratum,
+    /// else the normal's; the chance from Mantel and Haenszel's test, which with one stratum is the chi-squared test of a four-fold table. What is not told yet says how many
+    /// more of each would tell (normal approximation).
+    /// </summary>
+    public static RatePair Compare(RateGroup a, RateGroup b, double confidence = 0.95)
+    {
+        var (strata, ofB) = (a.Strata ?? [new("", a.Made, a.Passed)], (b.Strata ?? [new("", b.Made, b.Passed)]).ToDictionary(s => s.Name, StringComparer.Ordinal));
+        var (madeA, madeB) = (strata.Sum(s => s.Made), ofB.Values.Sum(s => s.Made));
+        var (over, variance, weights, differences, spread) = (0.0, 0.0, 0.0, 0.0, 0.0);
+        var both = strata.Where(s => s.Made > 0 && ofB.TryGetValue(s.Name, out var t) && t.Made > 0).Select(s => (A: s, B: ofB[s.Name])).ToList();
+        foreach (var (s, t) in both)
+        {
+            double n = s.Made + t.Made, passed = s.Passed + t.Passed, w = s.Made * (t.Made / n), x = (double)s.Passed / s.Made, y = (double)t.Passed / t.Made;
+            over += s.Passed - (s.Made * passed / n);
+            variance += n > 1 ? (double)s.Made * t.Made * passed * (n - passed) / (n * n * (n - 1)) : 0;
+            weights += w;
+            differences += w * (x - y);
+            spread += w * w * ((x * (1 - x) / s.Made) + (y * (1 - y) / t.Made));
+        }
+
+        if (both.Count == 0)
+        {
+            return new(0, -1, 1, 1, false, null);
+        }
+
+        var difference = differences / weights;
+        var (p, q) = (Share.Of(both.Sum(s => s.A.Passed), both.Sum(s => s.A.Made), confidence), Share.Of(both.Sum(s => s.B.Passed), both.Sum(s => s.B.Made), confidence));
+        var half = Normal.InvCDF(0, 1, 0.5 + (confidence / 2)) * Math.Sqrt(spread) / weights;
+        var (low, high) = both.Count > 1 ? (difference - half, difference + half)
+            : (difference - Math.Sqrt(Square(p.Rate - p.Low) + Square(q.High - q.Rate)), difference + Math.Sqrt(Square(p.High - p.Rate) + Square(q.Rate - q.Low)));
+        var chance = variance > 0 ? 2 * Normal.CDF(0, 1, -Math.Abs(over) / Math.Sqrt(variance)) : 1;
+        var enough = chance <= 1 - confidence;
+        return new(difference, low, high, chance, enough, enough || difference == 0 ? null : More(Math.Clamp(q.Rate + difference, 0, 1), q.Rate, confidence, Math.Min(madeA, madeB)));
+    }
+
+    /// <summary>How many of each tell two rates apart, less those that there are.</summary>
+    private static long? More(double p, double q, double confidence, long have)
+    {
+        var middle = (p + q) / 2;
+        var root = (Normal.InvCDF(0, 1, 0.5 + (confidence / 2)) * Math.Sqrt(2 * middle * (1 - middle))) + (Normal.InvCDF(0, 1, Power) * Math.Sqrt((p * (1 - p)) + (q * (1 - q))));
+        var each = Math.Ceiling(Square(root / (p - q)));
+        return each > MostMore ? MostMore : Math.Max(1, (long)each - have);
+    }
+
+    private static double Square(double x) => x * x;
 
     private static GroupRate Of(RateGroup g, double centre, Dictionary<string, double> byStratum, double confidence, double each)
     {

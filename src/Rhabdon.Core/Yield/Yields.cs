@@ -6,15 +6,23 @@ namespace Rhabdon.Core.Yield;
 public enum YieldBy
 {
     Method, Construction, Form, Polish, Mode, Crew, Person, Procedure, Job, Space, Lot, Tool,
+    /// <summary>An answer of a procedure's option.</summary>
+    School,
 }
 
 /// <summary>Connectors that came to an end in one week, of one group and one kind.</summary>
 /// <param name="Week">Its Monday, in UTC.</param>
-/// <param name="Passed">Accepted without once going back.</param>
-public sealed record YieldRow(string Key, LocalDate Week, string Method, string Construction, long Made, long Passed, double ReworkMinutes, long PartsLost);
+/// <param name="Passed">Accepted without once going back;</param>
+/// <param name="Accepted">and in the end, with whatever it took.</param>
+public sealed record YieldRow(string Key, LocalDate Week, string Method, string Construction, long Made, long Passed, double ReworkMinutes, long PartsLost, long Accepted = 0);
+
+/// <summary>Connectors by two keys at once.</summary>
+public sealed record YieldCell(string Key, string And, long Made, long Passed, Share Share);
 
 /// <param name="Key">An id, a word, or a number as printed.</param>
-public sealed record YieldGroup(string Key, GroupRate Rate, double ReworkMinutes, long PartsLost);
+/// <param name="Accepted">In the end, with whatever it took.</param>
+/// <param name="Attempts">Connectors for each that was accepted; null where none was.</param>
+public sealed record YieldGroup(string Key, GroupRate Rate, double ReworkMinutes, long PartsLost, long Accepted, double? Attempts);
 
 /// <summary>Week by week, how many went back.</summary>
 /// <param name="Weeks">Their Mondays; one for each point of the chart.</param>
@@ -22,7 +30,7 @@ public sealed record YieldTrend(IReadOnlyList<LocalDate> Weeks, ControlFound Cha
 
 /// <param name="Centre">The share of all that were good at once.</param>
 /// <param name="Trend">Null with fewer than four weeks.</param>
-public sealed record YieldFound(long Made, long Passed, double Centre, IReadOnlyList<YieldGroup> Groups, YieldTrend? Trend);
+public sealed record YieldFound(long Made, long Passed, long Accepted, double Centre, IReadOnlyList<YieldGroup> Groups, YieldTrend? Trend);
 
 public enum YieldFindingKind
 {
@@ -65,13 +73,31 @@ public static class Yields
         var groups = rows.GroupBy(r => r.Key, StringComparer.Ordinal).OrderByDescending(g => g.Sum(r => r.Made)).ThenBy(g => g.Key, StringComparer.Ordinal).Take(Rates.MostGroups).ToList();
         if (groups.Count == 0)
         {
-            return new(0, 0, 0, [], null);
+            return new(0, 0, 0, 0, [], null);
         }
 
         var found = Rates.Of(new([.. groups.Select(g => new RateGroup(g.Key, Strata: Strata(g, by)))]));
         return new(
-            rows.Sum(r => r.Made), rows.Sum(r => r.Passed), found.Centre,
-            [.. groups.Zip(found.Groups, (g, rate) => new YieldGroup(g.Key, rate, g.Sum(r => r.ReworkMinutes), g.Sum(r => r.PartsLost)))], Trend(rows));
+            rows.Sum(r => r.Made), rows.Sum(r => r.Passed), rows.Sum(r => r.Accepted), found.Centre,
+            [.. groups.Zip(found.Groups, (g, rate) => new YieldGroup(g.Key, rate, g.Sum(r => r.ReworkMinutes), g.Sum(r => r.PartsLost), g.Sum(r => r.Accepted),
+                g.Sum(r => r.Accepted) is > 0 and var accepted ? (double)g.Sum(r => r.Made) / accepted : null))], Trend(rows));
+    }
+
+    /// <summary>Two of a view against each other, each held to the same mix of methods and constructions where they share any.</summary>
+    public static RatePair Compare(IReadOnlyList<YieldRow> rows, YieldBy by, string key, string other)
+    {
+        RateGroup Group(string k) => new(k, Strata: [.. Strata(rows.Where(r => r.Key == k), by)]);
+        return Rates.Compare(Group(key), Group(other));
+    }
+
+    /// <summary>The largest groups of two keys at once, each cell with its interval.</summary>
+    /// <param name="most">Of either key.</param>
+    public static IReadOnlyList<YieldCell> Cross(IReadOnlyList<(string Key, string And, long Made, long Passed)> cells, int most)
+    {
+        HashSet<string> Largest(Func<(string Key, string And, long Made, long Passed), string> of) =>
+            [.. cells.GroupBy(of, StringComparer.Ordinal).OrderByDescending(g => g.Sum(c => c.Made)).ThenBy(g => g.Key, StringComparer.Ordinal).Take(most).Select(g => g.Key)];
+        var (keys, ands) = (Largest(c => c.Key), Largest(c => c.And));
+        return [.. cells.Where(c => keys.Contains(c.Key) && ands.Contains(c.And)).Select(c => new YieldCell(c.Key, c.And, c.Made, c.Passed, Share.Of(c.Passed, c.Made)))];
     }
 
     /// <summary>What stands out of all views together: each is held to a chance that allows for all that were searched, so that a clean year is quiet.</summary>

@@ -139,7 +139,8 @@ public sealed class FactBook(NpgsqlDataSource db)
             swept += await c.Run(cancel, $"delete from {table} where ctid = any(array(select ctid from {table} where company_id is not null and version <> @Version limit 5000))", new { Facts.Version }, t);
         }
 
-        return swept > 0;
+        // Its days are counted down to nothing by then.
+        return swept > 0 || await c.Run(cancel, "delete from yield_day where ctid = any(array(select ctid from yield_day where version <> @Version limit 5000))", new { Facts.Version }, t) > 0;
     }
 
     /// <summary>One end that cannot be read is found by halving, and skipped. Nothing is written before all is read, so the transaction is whole.</summary>

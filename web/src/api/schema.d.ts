@@ -4428,8 +4428,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * First-pass yield by method, construction, form, polish, mode, crew, person, procedure, job, space, lot or tool, each with its interval and a funnel that takes the mix of methods and constructions into account; week by week; and the reasons with their cost.
-         * @description from, to: days, the last 365 where left out. jobId, crewId, method, construction: only those. Leads see their crew's, others their own, the office all.
+         * First-pass yield by method, construction, form, polish, mode, crew, person, procedure, job, space, lot, tool or school, each with its interval and a funnel that takes the mix of methods and constructions into account; week by week; and the reasons with their cost.
+         * @description from, to: days, the last 365 where left out. jobId, crewId, method, construction: only those. Leads see their crew's, others their own, the office all. and: a second key, crossed with the first, the 12 largest groups of either.
          */
         get: {
             parameters: {
@@ -4441,6 +4441,7 @@ export interface paths {
                     crewId?: string;
                     method?: string;
                     construction?: string;
+                    and?: string;
                 };
                 header?: never;
                 path?: never;
@@ -4522,12 +4523,63 @@ export interface paths {
         };
         /**
          * The connectors behind a group of /yield, those that went back first, at most 500.
+         * @description from, to: days, the last 365 where left out. jobId, crewId, method, construction: only those. Leads see their crew's, others their own, the office all. and, andKey: of a second group, too.
+         */
+        get: {
+            parameters: {
+                query: {
+                    key: string;
+                    by?: string;
+                    from?: string;
+                    to?: string;
+                    jobId?: string;
+                    crewId?: string;
+                    method?: string;
+                    construction?: string;
+                    and?: string;
+                    andKey?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["YieldEnd"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Two groups of /yield against each other: the difference with its interval, the chance that it is none, within the methods and constructions that both made; and, where that is not enough yet, how many more of each would tell.
          * @description from, to: days, the last 365 where left out. jobId, crewId, method, construction: only those. Leads see their crew's, others their own, the office all.
          */
         get: {
             parameters: {
                 query: {
                     key: string;
+                    other: string;
                     by?: string;
                     from?: string;
                     to?: string;
@@ -4548,7 +4600,94 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["YieldEnd"][];
+                        "application/json": components["schemas"]["RatePair"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield/losses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How the last losses lie, by group; and the last of them one by one, with the limits of chance and the sums that find a drift. dB; of one kind and wavelength.
+         * @description from, to: days, the last 365 where left out. jobId, crewId, method, construction: only those. Leads see their crew's, others their own, the office all.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    by?: string;
+                    kind?: string;
+                    wavelengthNm?: number;
+                    from?: string;
+                    to?: string;
+                    jobId?: string;
+                    crewId?: string;
+                    method?: string;
+                    construction?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["YieldLosses"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/yield/wear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What went back against the wear of one tool: cleaves of a blade where it stands, arcs of a pair of electrodes, connectors of anything else; and the count from which it was otherwise. */
+        get: {
+            parameters: {
+                query: {
+                    toolId: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["YieldWear"];
                     };
                 };
             };
@@ -4582,6 +4721,7 @@ export interface paths {
                     crewId?: string;
                     method?: string;
                     construction?: string;
+                    and?: string;
                 };
                 header?: never;
                 path?: never;
@@ -8221,6 +8361,28 @@ export interface components {
             own: string;
             standard: string;
         };
+        LossBar: {
+            /** Format: double */
+            fromDb: number;
+            /** Format: int64 */
+            count: number;
+        };
+        LossGroup: {
+            key: string;
+            /** Format: int64 */
+            count: number;
+            /** Format: double */
+            medianDb: number;
+            /** Format: double */
+            meanDb: number;
+            /** Format: double */
+            ninetiethDb: number;
+            /** Format: double */
+            worstDb: number;
+            /** Format: int64 */
+            overLimit: number;
+            bars: components["schemas"]["LossBar"][];
+        };
         LossJudgement: {
             /** Format: int32 */
             wavelengthNm: number;
@@ -8230,6 +8392,11 @@ export interface components {
             /** Format: double */
             marginDb: number;
             verdict: components["schemas"]["LossVerdict"];
+        };
+        LossKind: {
+            kind: components["schemas"]["ReadingKind"];
+            /** Format: int32 */
+            wavelengthNm: number;
         };
         LossLimit: {
             /** Format: double */
@@ -8306,6 +8473,13 @@ export interface components {
         };
         /** @enum {unknown} */
         LossVerdict: "pass" | "marginal-under" | "marginal-over" | "fail" | "bad-reference";
+        LossesFound: {
+            groups: components["schemas"]["LossGroup"][];
+            individuals: null | components["schemas"]["ControlFound"];
+            cusum: null | components["schemas"]["ControlFound"];
+            /** Format: int32 */
+            first: number;
+        };
         LotState: {
             /** Format: uuid */
             crewId: string;
@@ -9324,6 +9498,19 @@ export interface components {
             passed: number;
             strata?: null | components["schemas"]["Stratum"][];
         };
+        RatePair: {
+            /** Format: double */
+            difference: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            chance: number;
+            enough: boolean;
+            /** Format: int64 */
+            moreEach: null | number;
+        };
         RatesAsk: {
             groups: components["schemas"]["RateGroup"][];
             /**
@@ -9336,6 +9523,7 @@ export interface components {
             /** Format: double */
             centre: number;
             groups: components["schemas"]["GroupRate"][];
+            pair?: null | components["schemas"]["RatePair"];
         };
         ReachView: {
             appAddress: null | string;
@@ -9351,6 +9539,8 @@ export interface components {
             lossDb?: null | string;
             readingDbm?: null | string;
         };
+        /** @enum {unknown} */
+        ReadingKind: "link" | "trace" | "splice";
         ReadingRow: {
             /** Format: int32 */
             row: number;
@@ -10731,8 +10921,25 @@ export interface components {
             left: number;
             low: boolean;
         };
+        WearFound: {
+            steps: components["schemas"]["WearStep"][];
+            chart: null | components["schemas"]["ControlFound"];
+            /** Format: int64 */
+            changeAtUses: null | number;
+        };
         /** @enum {unknown} */
         WearKind: "arcs-of-charge" | "arcs-of-electrodes" | "cleaves-of-position" | "strokes-of-sheet" | "minutes-of-charge";
+        WearStep: {
+            /** Format: int64 */
+            fromUses: number;
+            /** Format: int64 */
+            toUses: number;
+            /** Format: int64 */
+            made: number;
+            /** Format: int64 */
+            bad: number;
+            bads: components["schemas"]["Share"];
+        };
         When: {
             option: string;
             is: string[];
@@ -10750,14 +10957,33 @@ export interface components {
             made: number;
             /** Format: int64 */
             passed: number;
+            /** Format: int64 */
+            accepted: number;
             share: components["schemas"]["Share"];
             groups: components["schemas"]["YieldGroupView"][];
             trend: null | components["schemas"]["YieldTrend"];
             reasons: components["schemas"]["ReasonCount"][];
             currency: string;
+            crossed?: null | components["schemas"]["YieldCrossed"];
         };
         /** @enum {unknown} */
-        YieldBy: "method" | "construction" | "form" | "polish" | "mode" | "crew" | "person" | "procedure" | "job" | "space" | "lot" | "tool";
+        YieldBy: "method" | "construction" | "form" | "polish" | "mode" | "crew" | "person" | "procedure" | "job" | "space" | "lot" | "tool" | "school";
+        YieldCell: {
+            key: string;
+            and: string;
+            /** Format: int64 */
+            made: number;
+            /** Format: int64 */
+            passed: number;
+            share: components["schemas"]["Share"];
+        };
+        YieldCrossed: {
+            and: components["schemas"]["YieldBy"];
+            cells: components["schemas"]["YieldCell"][];
+            names: {
+                [key: string]: string;
+            };
+        };
         YieldEnd: {
             /** Format: uuid */
             endId: string;
@@ -10802,6 +11028,21 @@ export interface components {
             reworkMinutes: number;
             /** Format: int64 */
             partsLost: number;
+            /** Format: int64 */
+            accepted: number;
+            /** Format: double */
+            attempts: null | number;
+        };
+        YieldLosses: {
+            by: components["schemas"]["YieldBy"];
+            shown: null | components["schemas"]["LossKind"];
+            kinds: components["schemas"]["LossKind"][];
+            /** Format: int32 */
+            counted: number;
+            found: components["schemas"]["LossesFound"];
+            names: {
+                [key: string]: string;
+            };
         };
         YieldSettings: {
             namesPeople: boolean;
@@ -10809,6 +11050,14 @@ export interface components {
         YieldTrend: {
             weeks: string[];
             chart: components["schemas"]["ControlFound"];
+        };
+        YieldWear: {
+            /** Format: uuid */
+            toolId: string;
+            name: string;
+            unit: string;
+            renewed: string[];
+            found: components["schemas"]["WearFound"];
         };
         /** @enum {unknown} */
         Zone: "A" | "B" | "C" | "D" | null;

@@ -1,0 +1,62 @@
+-- What views of yield count, rolled up by day and by all that they ask for. The database keeps it with each change of a fact, whoever makes it, in
+-- the same transaction, so that no view can be of another moment than the facts.
+create table yield_day (
+    company_id uuid not null,
+    version int not null,
+    day date not null,
+    -- Of all columns from crew_id to reason.
+    dims uuid not null,
+    crew_id uuid not null,
+    person_id uuid not null,
+    job_id uuid not null,
+    space_id uuid,
+    method text not null,
+    form text not null,
+    polish text not null,
+    mode text not null,
+    construction text not null,
+    procedure_id text not null,
+    procedure_version int not null,
+    schools text[] not null,
+    lots text[] not null,
+    tool_ids uuid[] not null,
+    reason text,
+    made bigint not null,
+    passed bigint not null,
+    accepted bigint not null,
+    rework_minutes double precision not null,
+    parts_lost bigint not null,
+    primary key (company_id, version, day, dims));
+
+create function yield_day_count() returns trigger language plpgsql as $$
+declare
+    sign int := case tg_op when 'INSERT' then 1 else -1 end;
+begin
+    insert into yield_day as y
+    select company_id, version, (coalesce(accepted_at, given_up_at) at time zone 'UTC')::date as day,
+           md5(row (crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, schools, lots, tool_ids, reason)::text)::uuid as dims,
+           crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, schools, lots, tool_ids, reason,
+           sign * count(*), sign * count(*) filter (where first_pass), sign * count(*) filter (where outcome = 'accepted'), sign * sum(rework_minutes), sign * sum(parts_lost)
+    from changed where outcome <> 'open' and coalesce(accepted_at, given_up_at) is not null
+    group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19
+    order by 1, 2, 3, 4
+    on conflict (company_id, version, day, dims) do update set made = y.made + excluded.made, passed = y.passed + excluded.passed, accepted = y.accepted + excluded.accepted,
+        rework_minutes = case when y.made + excluded.made = 0 then 0 else y.rework_minutes + excluded.rework_minutes end, parts_lost = y.parts_lost + excluded.parts_lost;
+    return null;
+end $$;
+create trigger yield_day_added after insert on fact_attempt referencing new table as changed for each statement execute function yield_day_count();
+create trigger yield_day_taken after delete on fact_attempt referencing old table as changed for each statement execute function yield_day_count();
+
+insert into yield_day
+select company_id, version, (coalesce(accepted_at, given_up_at) at time zone 'UTC')::date as day,
+       md5(row (crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, schools, lots, tool_ids, reason)::text)::uuid as dims,
+       crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, schools, lots, tool_ids, reason,
+       count(*), count(*) filter (where first_pass), count(*) filter (where outcome = 'accepted'), sum(rework_minutes), sum(parts_lost)
+from fact_attempt where outcome <> 'open' and coalesce(accepted_at, given_up_at) is not null
+group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19;
+
+-- The connectors behind a group, those that went back first.
+drop index fact_attempt_yield;
+create index fact_attempt_behind on fact_attempt (company_id, version, first_pass, coalesce(accepted_at, given_up_at) desc, end_id) where outcome <> 'open';
+-- What a trace or a meter has shown, the last of it.
+create index fact_reading_lately on fact_reading (company_id, version, at desc) include (method, construction, crew_id, person_id, job_id, kind, wavelength_nm, loss_db);
