@@ -90,16 +90,18 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     private async Task<IReadOnlyList<Row>> Weekly(Scope scope, YieldBy by, YieldBy? and, YieldFilter filter, CancellationToken cancel)
     {
         var (key, second) = (KeyOf(by), and is { } a ? KeyOf(a) : ("null::text", false));
-        string One(bool list, string of, string name) => list ? $"{name}.key" : of;
-        string Apart(bool list, string of, string name) => list ? $"cross join unnest({of}) as {name} (key)" : "";
+        var lists = key.List || second.Item2;
+        string One((string Column, bool List) of, string name) => of.List ? $"{name}.key" : $"g.{name}";
+        string Apart((string Column, bool List) of, string name) => of.List ? $"cross join unnest({of.Column.Replace("f.", "s.", StringComparison.Ordinal)}) as {name} (key)" : "";
+        string Summed((string Column, bool List) of) => of.List ? "null::text" : of.Column;
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<Row>(cancel, $"""
-            select {One(key.List, "g.key", "x")} as key, {One(second.Item2, "g.second", "y")} as second, g.week, g.method, g.construction, g.made, g.passed, g.rework_minutes, g.parts_lost, g.accepted
-            from (select {key.Column} as key, {second.Item1} as second, date_trunc('week', f.day)::date as week, f.method, f.construction,
+            select {One(key, "first")} as key, {One(second, "second")} as second, g.week, g.method, g.construction, g.made, g.passed, g.rework_minutes, g.parts_lost, g.accepted
+            from (select {Summed(key)} as first, {Summed(second)} as second, date_trunc('week', f.day)::date as week, f.method, f.construction, {(lists ? "f.set_id" : "null::uuid")} as set_id,
                          sum(f.made)::bigint as made, sum(f.passed)::bigint as passed, sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost, sum(f.accepted)::bigint as accepted
                   {Days}
-                  group by 1, 2, 3, 4, 5) g
-            {Apart(key.List, "g.key", "x")} {Apart(second.Item2, "g.second", "y")}
+                  group by 1, 2, 3, 4, 5, 6) g
+            {(lists ? "join yield_set s on s.company_id = @CompanyId and s.set_id = g.set_id" : "")} {Apart(key, "first")} {Apart(second, "second")}
             """, Args(scope, filter))];
     }
 
@@ -163,14 +165,15 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     }
 
     /// <summary>The ends behind a group, the last first.</summary>
+    /// <param name="key">Null for all.</param>
     /// <param name="and">Of a second group, too.</param>
-    public async Task<IReadOnlyList<YieldEnd>> Ends(Scope scope, YieldBy by, string key, (YieldBy By, string Key)? and, YieldFilter filter, int limit, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<YieldEnd>> Ends(Scope scope, YieldBy by, string? key, (YieldBy By, string Key)? and, YieldFilter filter, int limit, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. (await c.Query<EndRow>(cancel, $"""
             select f.end_id, f.job_id, coalesce(sp.code, '') as space_code, coalesce(p.code, '') as panel_code, e.port, e.position, k.code as cable_code, e.strand, e.side, e.form, f.attempt,
                    coalesce(f.accepted_at, f.given_up_at) as ended_at, f.outcome, f.first_pass as passed, f.reason
-            {Attempts} and {Is(by, "key")}{(and is { } a ? $" and {Is(a.By, "second")}" : "")}
+            {Attempts}{(key is null ? "" : $" and {Is(by, "key")}")}{(and is { } a ? $" and {Is(a.By, "second")}" : "")}
             order by f.first_pass, coalesce(f.accepted_at, f.given_up_at) desc, f.end_id limit @limit
             """, Args(scope, filter, new { key, second = and?.Key, limit }))).Select(r => new YieldEnd(
                 r.EndId, r.JobId, Addresses.Of(r.SpaceCode, r.PanelCode, r.Port, r.Position, r.CableCode, r.Strand, r.Side, r.Form), r.Attempt, r.EndedAt, Wire.Parse<AttemptOutcome>(r.Outcome), r.Passed,
@@ -194,11 +197,11 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     {
         var sql = by switch
         {
-            YieldBy.Crew => "select crew_id::text, name from crew where company_id = @companyId and crew_id::text = any(@keys)",
-            YieldBy.Person => "select person_id::text, name from person where company_id = @companyId and person_id::text = any(@keys)",
-            YieldBy.Job => "select job_id::text, customer || ' · ' || site from job where company_id = @companyId and job_id::text = any(@keys)",
-            YieldBy.Space => "select space_id::text, code || ' · ' || name from space where company_id = @companyId and space_id::text = any(@keys)",
-            YieldBy.Tool => "select stream_id::text, trim(coalesce(state->>'name', '') || ' ' || coalesce(state->>'number', '')) from stream_state where company_id = @companyId and stream = 'Tool' and stream_id::text = any(@keys)",
+            YieldBy.Crew => "select crew_id::text, name from crew where company_id = @companyId and crew_id::text = any(@keys::text[])",
+            YieldBy.Person => "select person_id::text, name from person where company_id = @companyId and person_id::text = any(@keys::text[])",
+            YieldBy.Job => "select job_id::text, customer || ' · ' || site from job where company_id = @companyId and job_id::text = any(@keys::text[])",
+            YieldBy.Space => "select space_id::text, code || ' · ' || name from space where company_id = @companyId and space_id::text = any(@keys::text[])",
+            YieldBy.Tool => "select stream_id::text, trim(coalesce(state->>'name', '') || ' ' || coalesce(state->>'number', '')) from stream_state where company_id = @companyId and stream = 'Tool' and stream_id::text = any(@keys::text[])",
             _ => null,
         };
         if (sql is null || keys.Count == 0)

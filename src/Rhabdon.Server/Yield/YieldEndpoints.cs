@@ -55,7 +55,7 @@ public static class YieldEndpoints
             .WithDescription($"{Filters} and: a second key, crossed with the first, the 12 largest groups of either.");
         api.MapGet("/yield/findings", Findings).RequireAuthorization(Policies.Work).WithSummary("What stands out of all views together: crews, methods, constructions, procedures, lots and tools that are worse or better than chance allows, or otherwise since a week. The chance allows for all that was searched.")
             .WithDescription(Filters);
-        api.MapGet("/yield/ends", Ends).RequireAuthorization(Policies.Work).WithSummary("The connectors behind a group of /yield, those that went back first, at most 500.").WithDescription($"{Filters} and, andKey: of a second group, too.");
+        api.MapGet("/yield/ends", Ends).RequireAuthorization(Policies.Work).WithSummary("The connectors behind a group of /yield, or behind all of it where no key is given, those that went back first, at most 500.").WithDescription($"{Filters} and, andKey: of a second group, too.");
         api.MapGet("/yield/compare", Compare).RequireAuthorization(Policies.Work).WithSummary("Two groups of /yield against each other: the difference with its interval, the chance that it is none, within the methods and constructions that both made; and, where that is not enough yet, how many more of each would tell.").WithDescription(Filters);
         api.MapGet("/yield/losses", OfLosses).RequireAuthorization(Policies.Work).WithSummary("How the last losses lie, by group; and the last of them one by one, with the limits of chance and the sums that find a drift. dB; of one kind and wavelength.").WithDescription(Filters);
         api.MapGet("/yield/wear", Wear).RequireAuthorization(Policies.Work).WithSummary("What went back against the wear of one tool: cleaves of a blade where it stands, arcs of a pair of electrodes, connectors of anything else; and the count from which it was otherwise.");
@@ -200,13 +200,17 @@ public static class YieldEndpoints
     }
 
     private static async Task<IReadOnlyList<YieldEnd>> Ends(
-        string key, ClaimsPrincipal user, YieldCounts counts, TimeProvider clock, CancellationToken cancel,
-        string? by = null, string? from = null, string? to = null, JobId? jobId = null, CrewId? crewId = null, string? method = null, string? construction = null, [FromQuery(Name = "and")] string? crossed = null, string? andKey = null)
+        ClaimsPrincipal user, YieldCounts counts, TimeProvider clock, CancellationToken cancel,
+        string? by = null, string? key = null, string? from = null, string? to = null, JobId? jobId = null, CrewId? crewId = null, string? method = null, string? construction = null, [FromQuery(Name = "and")] string? crossed = null, string? andKey = null)
     {
         var (scope, what) = (user.Scope(), QueryWords.Choice<YieldBy>("by", by) ?? YieldBy.Method);
         var and = QueryWords.Choice<YieldBy>("and", crossed);
-        await Named(counts, scope, what, "key", key, cancel);
-        new Input().Require(key.Length <= 200 && !key.Any(char.IsControl), Refusal.Of("name-length", "key", ("most", 200)))
+        if (key is not null)
+        {
+            await Named(counts, scope, what, "key", key, cancel);
+        }
+
+        new Input().Require(key is null || (key.Length <= 200 && !key.Any(char.IsControl)), Refusal.Of("name-length", "key", ("most", 200)))
             .Require(and is null == andKey is null && (andKey is null || (andKey.Length <= 200 && !andKey.Any(char.IsControl))), Refusal.Of("name-length", "andKey", ("most", 200))).ThrowIfBad();
         if (and is { } by2)
         {

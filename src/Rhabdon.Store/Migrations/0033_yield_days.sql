@@ -1,5 +1,15 @@
 -- What views of yield count, rolled up by day and by all that they ask for. The database keeps it with each change of a fact, whoever makes it, in
 -- the same transaction, so that no view can be of another moment than the facts.
+-- What connectors were made with and by which schools: a few sets of them for very many days.
+create table yield_set (
+    company_id uuid not null,
+    -- Of the three lists.
+    set_id uuid not null,
+    schools text[] not null,
+    lots text[] not null,
+    tool_ids uuid[] not null,
+    primary key (company_id, set_id));
+
 create table yield_day (
     company_id uuid not null,
     version int not null,
@@ -17,9 +27,7 @@ create table yield_day (
     construction text not null,
     procedure_id text not null,
     procedure_version int not null,
-    schools text[] not null,
-    lots text[] not null,
-    tool_ids uuid[] not null,
+    set_id uuid not null,
     reason text,
     made bigint not null,
     passed bigint not null,
@@ -32,13 +40,15 @@ create function yield_day_count() returns trigger language plpgsql as $$
 declare
     sign int := case tg_op when 'INSERT' then 1 else -1 end;
 begin
+    insert into yield_set select distinct company_id, md5(row (schools, lots, tool_ids)::text)::uuid, schools, lots, tool_ids from changed where outcome <> 'open' order by 1, 2
+    on conflict (company_id, set_id) do nothing;
     insert into yield_day as y
     select company_id, version, (coalesce(accepted_at, given_up_at) at time zone 'UTC')::date as day,
-           md5(row (crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, schools, lots, tool_ids, reason)::text)::uuid as dims,
-           crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, schools, lots, tool_ids, reason,
+           md5(row (crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, set_id, reason)::text)::uuid as dims,
+           crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, set_id, reason,
            sign * count(*), sign * count(*) filter (where first_pass), sign * count(*) filter (where outcome = 'accepted'), sign * sum(rework_minutes), sign * sum(parts_lost)
-    from changed where outcome <> 'open' and coalesce(accepted_at, given_up_at) is not null
-    group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19
+    from (select *, md5(row (schools, lots, tool_ids)::text)::uuid as set_id from changed) f where outcome <> 'open' and coalesce(accepted_at, given_up_at) is not null
+    group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17
     order by 1, 2, 3, 4
     on conflict (company_id, version, day, dims) do update set made = y.made + excluded.made, passed = y.passed + excluded.passed, accepted = y.accepted + excluded.accepted,
         rework_minutes = case when y.made + excluded.made = 0 then 0 else y.rework_minutes + excluded.rework_minutes end, parts_lost = y.parts_lost + excluded.parts_lost;
@@ -47,13 +57,14 @@ end $$;
 create trigger yield_day_added after insert on fact_attempt referencing new table as changed for each statement execute function yield_day_count();
 create trigger yield_day_taken after delete on fact_attempt referencing old table as changed for each statement execute function yield_day_count();
 
+insert into yield_set select distinct company_id, md5(row (schools, lots, tool_ids)::text)::uuid, schools, lots, tool_ids from fact_attempt where outcome <> 'open';
 insert into yield_day
 select company_id, version, (coalesce(accepted_at, given_up_at) at time zone 'UTC')::date as day,
-       md5(row (crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, schools, lots, tool_ids, reason)::text)::uuid as dims,
-       crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, schools, lots, tool_ids, reason,
+       md5(row (crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, set_id, reason)::text)::uuid as dims,
+       crew_id, person_id, job_id, space_id, method, form, polish, mode, construction, procedure_id, procedure_version, set_id, reason,
        count(*), count(*) filter (where first_pass), count(*) filter (where outcome = 'accepted'), sum(rework_minutes), sum(parts_lost)
-from fact_attempt where outcome <> 'open' and coalesce(accepted_at, given_up_at) is not null
-group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19;
+from (select *, md5(row (schools, lots, tool_ids)::text)::uuid as set_id from fact_attempt) f where outcome <> 'open' and coalesce(accepted_at, given_up_at) is not null
+group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17;
 
 -- The connectors behind a group, those that went back first.
 drop index fact_attempt_yield;

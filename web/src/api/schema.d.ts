@@ -4522,14 +4522,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The connectors behind a group of /yield, those that went back first, at most 500.
+         * The connectors behind a group of /yield, or behind all of it where no key is given, those that went back first, at most 500.
          * @description from, to: days, the last 365 where left out. jobId, crewId, method, construction: only those. Leads see their crew's, others their own, the office all. and, andKey: of a second group, too.
          */
         get: {
             parameters: {
-                query: {
-                    key: string;
+                query?: {
                     by?: string;
+                    key?: string;
                     from?: string;
                     to?: string;
                     jobId?: string;

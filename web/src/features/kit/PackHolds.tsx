@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { choices, useChoices } from "../../ui/Parts";
-import { Drop, swap } from "../methods/rows";
+import { Drop, swap } from "../../ui/rows";
 
 const parts = [
   "connector",

@@ -1,10 +1,11 @@
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
+import { Drop, swap } from "../../ui/rows";
 import { useWords } from "../../ui/settings";
 import { BlockFaults, Choose, Many, Num, Text } from "./fields";
 import { OnlyWhen } from "./parts/OnlyWhen";
-import { Drop, fresh, swap } from "./rows";
+import { fresh } from "./rows";
 import type { Doc } from "./useDraft";
 
 type Props = { doc: Doc; ladder: S["Ladder"]; onChange: (ladder: S["Ladder"]) => void; onDrop: () => void };

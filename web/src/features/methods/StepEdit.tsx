@@ -3,11 +3,12 @@ import { type ReactNode, useContext } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { choices } from "../../ui/Parts";
+import { Drop, swap } from "../../ui/rows";
 import { useWords } from "../../ui/settings";
 import { BlockFaults, Choose, Complaints, Flag, Many, Num, Text, within } from "./fields";
 import { OnlyWhen } from "./parts/OnlyWhen";
 import { StepTrade } from "./parts/StepTrade";
-import { Drop, fresh, swap } from "./rows";
+import { fresh } from "./rows";
 import type { Doc } from "./useDraft";
 
 type Props = {

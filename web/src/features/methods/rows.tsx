@@ -1,23 +1,11 @@
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 
-/** The list with one item in place of another. */
-export const swap = <T,>(list: T[], i: number, item: T) => list.map((x, n) => (n === i ? item : x));
-
 /** An id that is not taken yet. */
 export function fresh(stem: string, taken: string[]) {
   let n = 1;
   while (taken.includes(`${stem}-${n}`)) n++;
   return `${stem}-${n}`;
-}
-
-export function Drop({ what, onDrop }: { what: string; onDrop: () => void }) {
-  const { t } = useTranslation();
-  return (
-    <Button size="small" aria-label={`${t("app.remove")} ${what}`} onClick={onDrop}>
-      {t("app.remove")}
-    </Button>
-  );
 }
 
 /** Moves an item up or down its list. */

@@ -1,4 +1,4 @@
-import { Checkbox, Segmented, Select } from "antd";
+import { Button, Checkbox, Segmented, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
@@ -6,7 +6,10 @@ import { answered, api, http, type S } from "../../api/client";
 import { useCrews, useSession } from "../../api/hooks";
 import { Await, Grid, Nothing, useFault } from "../../ui/Parts";
 import { dayText, lately, today } from "../../ui/settings";
-import { Ranges, Weeks } from "./Charts";
+import { Funnel, Ranges, Weeks } from "./Charts";
+import { Crossed } from "./Crossed";
+import { Losses } from "./Losses";
+import { Wear } from "./Wear";
 import { nameOfGroup, percent } from "./words";
 
 const BYS: S["YieldBy"][] = [
@@ -15,7 +18,10 @@ const BYS: S["YieldBy"][] = [
   "person",
   "construction",
   "form",
+  "polish",
+  "mode",
   "procedure",
+  "school",
   "lot",
   "tool",
   "job",
@@ -23,6 +29,9 @@ const BYS: S["YieldBy"][] = [
 ];
 const SPANS = { month: 30, quarter: 91, year: 365 };
 type Span = keyof typeof SPANS;
+const VIEWS = ["rates", "losses", "wear"] as const;
+/** Groups that do the same work: only these are held against each other in a funnel. */
+const COMPARABLE: S["YieldBy"][] = ["crew", "person", "job", "space", "lot", "tool"];
 
 /** How often connectors are good at once: what stands out first, then by whatever is asked for. Every view has an address. */
 export default function Yield() {
@@ -33,21 +42,28 @@ export default function Yield() {
   const by = BYS.find((b) => b === query.get("by")) ?? "method";
   const span = (query.get("span") ?? "year") as Span;
   const key = query.get("key");
+  const view = VIEWS.find((v) => v === query.get("view")) ?? "rates";
+  const and = BYS.find((b) => b === query.get("and") && b !== by);
+  const andKey = query.get("andKey");
+  const week = query.get("week");
   const from = new Date(Date.parse(today()) - (SPANS[span] ?? 365) * 86_400_000).toISOString().slice(0, 10);
   const crewId = query.get("crew") ?? undefined;
   const filters = { from, to: undefined, crewId };
-  const set = (name: string, value: string | undefined) =>
+  /** What is opened belongs to the view that it was opened in: another view closes it. */
+  const set = (changes: Record<string, string | undefined>) =>
     setQuery((q) => {
-      if (name !== "key") q.delete("key");
-      if (value) q.set(name, value);
-      else q.delete(name);
+      if (!("key" in changes || "week" in changes)) for (const name of ["key", "andKey", "week"]) q.delete(name);
+      for (const [name, value] of Object.entries(changes)) {
+        if (value) q.set(name, value);
+        else q.delete(name);
+      }
       return q;
     });
   const of = api.useQuery(
     "get",
     "/api/yield",
-    { params: { query: { by, ...filters } } },
-    { placeholderData: (b: S["YieldAnswer"] | undefined) => b, refetchInterval: 30_000 },
+    { params: { query: { by, and, ...filters } } },
+    { enabled: view === "rates", placeholderData: (b: S["YieldAnswer"] | undefined) => b, refetchInterval: 30_000 },
   );
   const findings = api.useQuery("get", "/api/yield/findings", { params: { query: filters } });
   return (
@@ -66,7 +82,14 @@ export default function Yield() {
                     key={`${f.finding.kind}${f.finding.by}${f.finding.key}`}
                     of={f}
                     onOpen={() =>
-                      setQuery({ by: f.finding.by, span, key: f.finding.key, ...(crewId ? { crew: crewId } : {}) })
+                      set({
+                        view: undefined,
+                        by: f.finding.by,
+                        and: undefined,
+                        key: f.finding.key,
+                        andKey: undefined,
+                        week: undefined,
+                      })
                     }
                   />
                 ))}
@@ -77,67 +100,107 @@ export default function Yield() {
       </section>
       <section className="card">
         <div className="row middle below noprint">
-          <Select
-            className="w-m"
-            aria-label={t("yield.by")}
-            value={by}
-            onChange={(v) => set("by", v)}
-            options={BYS.map((b) => ({ value: b, label: t(`yield.bys.${b}`) }))}
-          />
           <Segmented
-            aria-label={t("yield.span")}
-            value={span}
-            onChange={(v) => set("span", v as string)}
-            options={(Object.keys(SPANS) as Span[]).map((s) => ({ value: s, label: t(`yield.spans.${s}`) }))}
+            aria-label={t("yield.view")}
+            value={view}
+            onChange={(v) => set({ view: v === "rates" ? undefined : v })}
+            options={VIEWS.map((v) => ({ value: v, label: t(`yield.views.${v}`) }))}
           />
-          {person?.role === "office" && (
-            <Select
-              className="w-m"
-              allowClear
-              aria-label={t("assign.crew")}
-              placeholder={t("yield.allCrews")}
-              value={crewId}
-              onChange={(v) => set("crew", v)}
-              options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))}
-            />
+          {view !== "wear" && (
+            <>
+              <Select
+                className="w-m"
+                aria-label={t("yield.by")}
+                value={by}
+                onChange={(v) => set({ by: v })}
+                options={BYS.map((b) => ({ value: b, label: t(`yield.bys.${b}`) }))}
+              />
+              {view === "rates" && (
+                <Select
+                  className="w-m"
+                  allowClear
+                  aria-label={t("yield.and")}
+                  placeholder={t("yield.and")}
+                  value={and}
+                  onChange={(v) => set({ and: v })}
+                  options={BYS.filter((b) => b !== by).map((b) => ({ value: b, label: t(`yield.bys.${b}`) }))}
+                />
+              )}
+              <Segmented
+                aria-label={t("yield.span")}
+                value={span}
+                onChange={(v) => set({ span: v as string })}
+                options={(Object.keys(SPANS) as Span[]).map((s) => ({ value: s, label: t(`yield.spans.${s}`) }))}
+              />
+              {person?.role === "office" && (
+                <Select
+                  className="w-m"
+                  allowClear
+                  aria-label={t("assign.crew")}
+                  placeholder={t("yield.allCrews")}
+                  value={crewId}
+                  onChange={(v) => set({ crew: v })}
+                  options={(crews.data ?? []).map((c) => ({ value: c.crewId, label: c.name }))}
+                />
+              )}
+            </>
           )}
-          <a
-            className="files-link"
-            download
-            href={`/api/yield/file?by=${by}&from=${from}${crewId ? `&crewId=${crewId}` : ""}`}
-          >
-            CSV
-          </a>
+          {view === "rates" && (
+            <a
+              className="files-link"
+              download
+              href={`/api/yield/file?by=${by}&from=${from}${and ? `&and=${and}` : ""}${crewId ? `&crewId=${crewId}` : ""}`}
+            >
+              CSV
+            </a>
+          )}
+          <Button onClick={() => window.print()}>{t("app.print")}</Button>
         </div>
-        <Await of={of}>
-          {(y) =>
-            y.made === 0 ? (
-              <Nothing text={t("yield.nothing")} />
-            ) : (
-              <>
-                <Said of={y} />
-                <div className="charts">
-                  <Ranges of={y} />
-                  {y.trend && <Weeks trend={y.trend} />}
-                </div>
-                <Groups of={y} onOpen={(k) => set("key", k)} />
-                {key && (
-                  <Behind
-                    key={key}
-                    by={by}
-                    value={key}
-                    filters={filters}
-                    name={nameOfGroup(t, by, key, y.groups.find((g) => g.key === key)?.name)}
-                  />
-                )}
-                <Reasons of={y} />
-                <p className="faint">{t("yield.how")}</p>
-                {y.asOf && <p className="faint">{t("yield.asOf", { at: lately(y.asOf) })}</p>}
-                {person?.role === "office" && <Naming named={y.namesPeople} onChanged={of.refetch} />}
-              </>
-            )
-          }
-        </Await>
+        {view === "losses" ? (
+          <Losses by={by} filters={filters} />
+        ) : view === "wear" ? (
+          <Wear toolId={key ?? undefined} onChoose={(toolId) => set({ key: toolId })} />
+        ) : (
+          <Await of={of}>
+            {(y) =>
+              y.made === 0 ? (
+                <Nothing text={t("yield.nothing")} />
+              ) : (
+                <>
+                  <Said of={y} />
+                  <div className="charts">
+                    <Ranges of={y} onOpen={(k) => set({ key: k, andKey: undefined, week: undefined })} />
+                    {y.trend && (
+                      <Weeks trend={y.trend} onOpen={(w) => set({ week: w, key: undefined, andKey: undefined })} />
+                    )}
+                    {COMPARABLE.includes(by) && y.groups.length > 2 && (
+                      <Funnel of={y} onOpen={(k) => set({ key: k, andKey: undefined, week: undefined })} />
+                    )}
+                  </div>
+                  {y.crossed && (
+                    <Crossed by={by} of={y.crossed} onOpen={(k, a) => set({ key: k, andKey: a, week: undefined })} />
+                  )}
+                  <Groups of={y} onOpen={(k) => set({ key: k, andKey: undefined, week: undefined })} />
+                  {(key || week) && (
+                    <Behind
+                      key={`${key}${andKey}${week}`}
+                      of={y}
+                      value={key}
+                      and={and && andKey ? { by: and, key: andKey } : undefined}
+                      week={week}
+                      filters={filters}
+                      onWear={by === "tool" && key ? () => set({ view: "wear", key }) : undefined}
+                    />
+                  )}
+                  <Reasons of={y} />
+                  <p className="faint">{t("yield.how")}</p>
+                  {y.asOf && <p className="faint">{t("yield.asOf", { at: lately(y.asOf) })}</p>}
+                  {person?.role === "office" && <Naming named={y.namesPeople} onChanged={of.refetch} />}
+                </>
+              )
+            }
+          </Await>
+        )}
       </section>
     </>
   );
@@ -182,6 +245,10 @@ function Said({ of }: { of: S["YieldAnswer"] }) {
         low: percent(share.low, 1),
         high: percent(share.high, 1),
       })}{" "}
+      {t("yield.saidFinally", {
+        rate: percent(of.accepted / of.made, 1),
+        attempts: (of.accepted ? of.made / of.accepted : of.made).toFixed(2),
+      })}{" "}
       {trend && change != null
         ? t((trend.chart.after ?? 0) > (trend.chart.before ?? 0) ? "yield.changedWorse" : "yield.changedBetter", {
             since: dayText(trend.weeks[change] ?? ""),
@@ -220,6 +287,16 @@ function Groups({ of, onOpen }: { of: S["YieldAnswer"]; onOpen: (key: string) =>
         },
         { title: t("yield.expected"), right: true, render: (g) => percent(g.rate.expected, 1) },
         { title: t("yield.verdict"), render: (g) => <Verdict rate={g.rate} /> },
+        {
+          title: t("yield.finally"),
+          right: true,
+          render: (g) => percent(g.rate.made ? g.accepted / g.rate.made : 0, 1),
+        },
+        {
+          title: t("yield.attempts"),
+          right: true,
+          render: (g) => (g.attempts === null ? "–" : (g.attempts as number).toFixed(2)),
+        },
         { title: t("yield.rework"), right: true, render: (g) => `${Math.round(g.reworkMinutes)} min` },
         { title: t("yield.parts"), right: true, render: (g) => g.partsLost },
       ]}
@@ -240,14 +317,42 @@ function Verdict({ rate }: { rate: S["GroupRate"] }) {
   return <span className="faint">{t("yield.within")}</span>;
 }
 
-function Behind(props: { by: S["YieldBy"]; value: string; name: string; filters: { from: string; crewId?: string } }) {
+/** The ends behind a group, a cell or a week; and the group against another one. */
+function Behind(props: {
+  of: S["YieldAnswer"];
+  value: string | null;
+  and?: { by: S["YieldBy"]; key: string };
+  week: string | null;
+  filters: { from: string; crewId?: string };
+  onWear?: () => void;
+}) {
   const { t } = useTranslation();
+  const { of, value, and, week, filters } = props;
+  const days = week
+    ? { from: week, to: new Date(Date.parse(week) + 6 * 86_400_000).toISOString().slice(0, 10) }
+    : { from: filters.from };
   const ends = api.useQuery("get", "/api/yield/ends", {
-    params: { query: { by: props.by, key: props.value, ...props.filters } },
+    params: {
+      query: { by: of.by, key: value ?? undefined, and: and?.by, andKey: and?.key, crewId: filters.crewId, ...days },
+    },
   });
+  const nameOf = (k: string) => nameOfGroup(t, of.by, k, of.groups.find((g) => g.key === k)?.name);
+  const name = [
+    value && nameOf(value),
+    and && nameOfGroup(t, and.by, and.key, of.crossed?.names[and.key]),
+    week && t("yield.weekOf", { week: dayText(week) }),
+  ]
+    .filter(Boolean)
+    .join(", ");
   return (
-    <section aria-label={t("yield.behind", { name: props.name })}>
-      <h3>{t("yield.behind", { name: props.name })}</h3>
+    <section aria-label={t("yield.behind", { name })}>
+      <h3>{t("yield.behind", { name })}</h3>
+      {props.onWear && (
+        <Button className="below noprint" onClick={props.onWear}>
+          {t("yield.itsWear")}
+        </Button>
+      )}
+      {value && !and && of.groups.length > 1 && <Against of={of} value={value} filters={filters} nameOf={nameOf} />}
       <Await of={ends}>
         {(list) => (
           <Grid
@@ -270,6 +375,56 @@ function Behind(props: { by: S["YieldBy"]; value: string; name: string; filters:
         )}
       </Await>
     </section>
+  );
+}
+
+/** One group against another: whether they differ, or how many more it would take to tell. */
+function Against(props: {
+  of: S["YieldAnswer"];
+  value: string;
+  filters: { from: string; crewId?: string };
+  nameOf: (key: string) => string;
+}) {
+  const { t } = useTranslation();
+  const { of, value, filters, nameOf } = props;
+  const [other, setOther] = useState<string>();
+  const pair = api.useQuery(
+    "get",
+    "/api/yield/compare",
+    { params: { query: { by: of.by, key: value, other: other ?? "", ...filters } } },
+    { enabled: !!other },
+  );
+  const p = pair.data;
+  const args = p &&
+    other && {
+      one: nameOf(value),
+      other: nameOf(other),
+      by: (Math.abs(p.difference) * 100).toFixed(1),
+      low: (p.low * 100).toFixed(1),
+      high: (p.high * 100).toFixed(1),
+      count: Number(p.moreEach ?? 0),
+    };
+  return (
+    <p>
+      <Select
+        className="w-l noprint"
+        showSearch
+        optionFilterProp="label"
+        allowClear
+        aria-label={t("yield.against")}
+        placeholder={t("yield.against")}
+        value={other}
+        onChange={setOther}
+        options={of.groups
+          .filter((g) => g.key !== null && g.key !== value)
+          .map((g) => ({ value: g.key as string, label: nameOf(g.key as string) }))}
+      />{" "}
+      {p &&
+        args &&
+        (p.enough
+          ? t(Number(p.difference) > 0 ? "yield.pair.better" : "yield.pair.worse", args)
+          : `${t("yield.pair.notEnough", args)} ${t(p.moreEach === null ? "yield.pair.alike" : "yield.pair.more", args)}`)}
+    </p>
   );
 }
 

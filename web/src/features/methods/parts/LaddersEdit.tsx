@@ -1,7 +1,8 @@
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
+import { swap } from "../../../ui/rows";
 import { LadderEdit } from "../LadderEdit";
-import { fresh, swap } from "../rows";
+import { fresh } from "../rows";
 import type { Editing } from "../useDraft";
 
 /** What to try, in order, when a check goes wrong. */

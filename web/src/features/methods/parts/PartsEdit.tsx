@@ -1,7 +1,8 @@
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
+import { Drop, swap } from "../../../ui/rows";
 import { Flag, Text } from "../fields";
-import { Drop, fresh, Move, swap } from "../rows";
+import { fresh, Move } from "../rows";
 import type { Editing } from "../useDraft";
 import { OnlyWhen } from "./OnlyWhen";
 

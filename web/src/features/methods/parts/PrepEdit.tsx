@@ -1,8 +1,9 @@
 import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../../api/client";
+import { Drop, swap } from "../../../ui/rows";
 import { Choose, Flag, Num, Text } from "../fields";
-import { Drop, fresh, swap } from "../rows";
+import { fresh } from "../rows";
 import type { Doc, Editing } from "../useDraft";
 import { OnlyWhen } from "./OnlyWhen";
 

@@ -2,8 +2,9 @@ import { Button } from "antd";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../../api/client";
 import { phases } from "../../../domain/Loom";
+import { swap } from "../../../ui/rows";
 import { BlockFaults } from "../fields";
-import { fresh, Move, swap } from "../rows";
+import { fresh, Move } from "../rows";
 import { StepEdit } from "../StepEdit";
 import type { Editing } from "../useDraft";
 
