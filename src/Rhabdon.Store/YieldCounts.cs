@@ -41,21 +41,22 @@ public sealed class YieldCounts(NpgsqlDataSource db)
         """;
 
     /// <summary>Days, each with all that views count by.</summary>
-    private const string Days = $"""
+    /// <param name="jobs">By job; else of all jobs together, which is far less to read.</param>
+    private static string Days(bool jobs) => $"""
         from yield_day f
-        join projection v on v.name = 'facts' and v.version = f.version
-        where f.company_id = @CompanyId and f.day >= @fromDay and f.day <= @toDay and f.made > 0 and {Seen}
+        where f.company_id = @CompanyId and f.version = (select version from projection where name = 'facts') and f.day >= @fromDay and f.day <= @toDay and f.made > 0 and f.job_id is {(jobs ? "not " : "")}null and {Seen}
         """;
+
+    private static bool ByJob(Scope scope, YieldFilter filter, params YieldBy?[] keys) => scope.Jobs is not null || filter.JobId is not null || keys.Any(k => k is YieldBy.Job or YieldBy.Space);
 
     /// <summary>The connectors themselves.</summary>
     private const string Attempts = $"""
         from fact_attempt f
-        join projection v on v.name = 'facts' and v.version = f.version
         join cable_end e on e.company_id = f.company_id and e.end_id = f.end_id
         join cable k on k.company_id = e.company_id and k.cable_id = e.cable_id
         left join panel p on p.company_id = e.company_id and p.panel_id = e.panel_id
         left join space sp on sp.company_id = p.company_id and sp.space_id = p.space_id
-        where f.company_id = @CompanyId and f.outcome <> 'open' and coalesce(f.accepted_at, f.given_up_at) >= @from and coalesce(f.accepted_at, f.given_up_at) < @to and {Seen}
+        where f.company_id = @CompanyId and f.version = (select version from projection where name = 'facts') and f.outcome <> 'open' and coalesce(f.accepted_at, f.given_up_at) >= @from and coalesce(f.accepted_at, f.given_up_at) < @to and {Seen}
         """;
 
     /// <summary>What of a connector the group is; a list where it may be of several.</summary>
@@ -99,7 +100,7 @@ public sealed class YieldCounts(NpgsqlDataSource db)
             select {One(key, "first")} as key, {One(second, "second")} as second, g.week, g.method, g.construction, g.made, g.passed, g.rework_minutes, g.parts_lost, g.accepted
             from (select {Summed(key)} as first, {Summed(second)} as second, date_trunc('week', f.day)::date as week, f.method, f.construction, {(lists ? "f.set_id" : "null::uuid")} as set_id,
                          sum(f.made)::bigint as made, sum(f.passed)::bigint as passed, sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost, sum(f.accepted)::bigint as accepted
-                  {Days}
+                  {Days(ByJob(scope, filter, by, and))}
                   group by 1, 2, 3, 4, 5, 6) g
             {(lists ? "join yield_set s on s.company_id = @CompanyId and s.set_id = g.set_id" : "")} {Apart(key, "first")} {Apart(second, "second")}
             """, Args(scope, filter))];
@@ -113,7 +114,7 @@ public sealed class YieldCounts(NpgsqlDataSource db)
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. (await c.Query<Reason>(cancel, $"""
             select f.reason as name, sum(f.made - f.passed)::bigint as count, sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost
-            {Days} and f.made > f.passed
+            {Days(ByJob(scope, filter))} and f.made > f.passed
             group by 1 order by 2 desc, 1
             """, Args(scope, filter))).Select(r => new ReasonCount(r.Name is { } name ? Wire.Parse<ReworkReason>(name) : null, r.Count, r.ReworkMinutes, r.PartsLost, (r.ReworkMinutes * minuteCost) + (r.PartsLost * partCost)))];
     }

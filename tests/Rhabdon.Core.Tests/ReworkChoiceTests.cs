@@ -1,3 +1,4 @@
+using Rhabdon.Core.Diagnosis;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Procedures;
@@ -88,5 +89,20 @@ public class ReworkChoiceTests
         Assert.Equal((ReworkKind.CutOff, null, Because.CoreDamaged), Seen(new Finding(Zone.A, FindingKind.Crack, 20)));
         Assert.Equal(Because.PolishesOff, Seen(new Finding(Zone.A, FindingKind.Scratch, 8)).Item3);
         Assert.Contains(Seen(new Finding(Zone.A, FindingKind.Scratch, 8)).Item2, new[] { "film-medium", "film-fine" });
+    }
+
+    /// <summary>Where it is known what may ail a connector, what is advised is what that costs least: one answer, not two.</summary>
+    [Theory]
+    [InlineData("clean", ReworkKind.Clean)]
+    [InlineData("open-tray", null)]
+    [InlineData("look:light", null)]
+    [InlineData("new-reference", null)]
+    [InlineData("replace", ReworkKind.CutOff)]
+    public void What_is_advised_follows_from_what_may_ail_it(string act, ReworkKind? kind)
+    {
+        var story = new EndStory(Repo.Wedge).Start().WalkTo().Look().Measure(850, 2.9);
+        var next = new NextAct(act, 9, 0.4, NextWhy.CuresMostForItsCost, ReworkReason.BadReference);
+        var advice = Advices.Of(story.State, Waiting.Of(story.State), Repo.Wedge, ReworkChoices.Of(story.State, Repo.Wedge, 900, Role.Lead, default), new([new(ReworkReason.BadReference, 0.5, 0.1, [])], next, []))!;
+        Assert.Equal((kind, Because.CostsLeast, (ReworkReason?)ReworkReason.BadReference, next), (advice.Kind, advice.Because, advice.Reason, advice.Next!));
     }
 }

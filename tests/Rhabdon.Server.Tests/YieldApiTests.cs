@@ -61,9 +61,10 @@ public sealed class YieldApiTests(TestHost host)
         Assert.Equal((0L, 0L), Made(await other.Get("/api/yield?by=lot&and=tool")));
         // The days count what the facts are, whatever was made anew meanwhile.
         Assert.True(await host.Scalar<bool>("""
-            select (select row(sum(made), sum(passed), sum(accepted), sum(parts_lost), round(sum(rework_minutes)::numeric, 6))::text from yield_day where company_id = $1)
+            select (select row(sum(made), sum(passed), sum(accepted), sum(parts_lost), round(sum(rework_minutes)::numeric, 6))::text from yield_day where company_id = $1 and job_id is null)
                  = (select row(count(*), count(*) filter (where first_pass), count(*) filter (where outcome = 'accepted'), sum(parts_lost), round(sum(rework_minutes)::numeric, 6))::text from fact_attempt where company_id = $1 and outcome <> 'open')
             """, c.Id.Value));
+        Assert.Equal(await host.Scalar<decimal>("select sum(made) from yield_day where company_id = $1 and job_id is null", c.Id.Value), await host.Scalar<decimal>("select sum(made) from yield_day where company_id = $1 and job_id is not null", c.Id.Value));
         Assert.Empty((await office.Get("/api/yield/findings")).AsArray()); // four are never spoken of
     }
 

@@ -95,18 +95,23 @@ public static class RecordEndpoints
     private static async Task<EndView> Find(EndId endId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         var plan = await Seen(endId, user, records, cancel);
-        return View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel));
+        return View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel), (await Diagnosed(plan, user.Scope(), records, cancel)).Found);
     }
 
     private static async Task<EndDiagnosis> Diagnosis(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel)
     {
-        var plan = await Seen(endId, user, records, cancel);
-        if (plan.State.Status != EndStatus.NeedsDecision || plan.State.Conflict || plan.State.Current is not { Broken: false } run)
+        return await Diagnosed(await Seen(endId, user, records, cancel), user.Scope(), records, cancel);
+    }
+
+    /// <summary>What may ail an end that waits for a decision, by its own record and its neighbours'.</summary>
+    private static async Task<EndDiagnosis> Diagnosed(EndPlan plan, Scope scope, Store.Records records, CancellationToken cancel)
+    {
+        if (scope.Viewer || plan.State.Status != EndStatus.NeedsDecision || plan.State.Conflict || plan.State.Current is not { Broken: false } run)
         {
             return new(null, null);
         }
 
-        var neighbours = (await records.At(user.Scope(), plan.PlaceId, cancel)).Where(p => p.EndId != endId).Select(p => p.State.Current).OfType<AttemptState>().ToList();
+        var neighbours = (await records.At(scope, plan.PlaceId, cancel)).Where(p => p.EndId != plan.EndId).Select(p => p.State.Current).OfType<AttemptState>().ToList();
         var ask = Core.Diagnosis.Seen.Of(run, plan.Planned(), plan.Form, plan.SlackPlannedMm - plan.State.SlackUsedMm, neighbours);
         return new(ask, Diagnoses.Shipped.Of(ask));
     }
@@ -154,7 +159,7 @@ public static class RecordEndpoints
         var plan = await Seen(endId, user, records, cancel);
         var (stored, events, lines) = await asked;
         var struck = Telling.Struck(lines);
-        return new(View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel)), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)))]);
+        return new(View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel), (await Diagnosed(plan, user.Scope(), records, cancel)).Found), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)))]);
     }
 
     private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, Judged? judged) => new(
@@ -174,7 +179,7 @@ public static class RecordEndpoints
     private static Dictionary<BatchId, Instant> CountedAt(IReadOnlyList<BatchState> batches) => batches.Where(b => b.Counts.Count > 0).ToDictionary(b => b.Id.As<Core.Ids.Batch>(), b => b.Counts.Max(c => c.At));
 
     /// <param name="chooser">Who may choose what is done with it again; null where nobody asks.</param>
-    private static EndView View(EndPlan p, Scope? chooser, Rules rules, IReadOnlyList<BatchState> batches)
+    private static EndView View(EndPlan p, Scope? chooser, Rules rules, IReadOnlyList<BatchState> batches, DiagnosisFound? found = null)
     {
         var plan = p.Planned();
         var table = p.ProcedureId is null ? null : rules.FindTable(p.ProcedureId, p.ProcedureVersion!.Value, plan.Schools(null));
@@ -193,7 +198,7 @@ public static class RecordEndpoints
             FarEnds.IsMade(p.FarStatus), plan.Connections, plan.Splices, p.OrderedLengthMm, p.Version, state.Current is not { } made || Shards.Counted(made, CountedAt(batches)),
             choices,
             chooser is null ? Acceptance.No : Acceptances.Of(state, chooser.Role, CountedAt(batches)), plan.Schools(null)!,
-            InsertionLoss.Limits(plan.Link, p.FiberClass.TestWavelengthsNm(), rules.LossSet(plan.LossLimitSetId)), TraceLimits.Of(p.Mode, p.Polish, rules.LossSet(plan.LossLimitSetId)), waiting, Advices.Of(state, waiting, walked, choices));
+            InsertionLoss.Limits(plan.Link, p.FiberClass.TestWavelengthsNm(), rules.LossSet(plan.LossLimitSetId)), TraceLimits.Of(p.Mode, p.Polish, rules.LossSet(plan.LossLimitSetId)), waiting, Advices.Of(state, waiting, walked, choices, found));
     }
 
     private static async Task<EndPlan> Seen(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel = default) =>

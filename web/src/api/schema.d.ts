@@ -6540,6 +6540,7 @@ export interface components {
             stepId: null | string;
             because: components["schemas"]["Because"];
             reason: null | components["schemas"]["ReworkReason"];
+            next?: null | components["schemas"]["NextAct"];
         };
         Answer: {
             id: string;
@@ -6756,7 +6757,7 @@ export interface components {
             lastAt: null | string;
         };
         /** @enum {unknown} */
-        Because: "dirt-first" | "cleaned-in-vain" | "polishes-off" | "core-damaged" | "bend-first" | "meter-cannot-tell" | "damaged" | "lead-settles";
+        Because: "dirt-first" | "cleaned-in-vain" | "polishes-off" | "core-damaged" | "bend-first" | "meter-cannot-tell" | "damaged" | "lead-settles" | "costs-least";
         BidirectionalRequest: {
             forward: components["schemas"]["TraceEvent"][];
             backward: components["schemas"]["TraceEvent"][];

@@ -40,7 +40,7 @@ function Found({ endId }: { endId: string }) {
             </ul>
             {found.next && (
               <p>
-                <b>{t("ailment.next", { act: actText(t, found.next.act) })}</b> {why(t, found.next)}
+                <NextText next={found.next} />
               </p>
             )}
             {found.then.length > 0 && (
@@ -53,6 +53,16 @@ function Found({ endId }: { endId: string }) {
         )
       }
     </Await>
+  );
+}
+
+/** What to do next, and why: one sentence. */
+export function NextText({ next }: { next: S["NextAct"] }) {
+  const { t } = useTranslation();
+  return (
+    <>
+      <b>{t("ailment.next", { act: actText(t, next.act) })}</b> {why(t, next)}
+    </>
   );
 }
 

@@ -8,7 +8,7 @@ import { useLedger } from "../offline/useLedger";
 import { choices, useChoices } from "../ui/Parts";
 import { dB, siteTime, useLength, useWords } from "../ui/settings";
 import { AcceptOver } from "./AcceptOver";
-import { Ailment } from "./Ailment";
+import { Ailment, NextText } from "./Ailment";
 import { Settle } from "./Settle";
 import { VerdictText } from "./VerdictText";
 
@@ -110,7 +110,13 @@ export function DecisionCard({
       )}
       {advice && (
         <p>
-          <b>{t("decide.advice")}</b> {t(`because.${advice.because}`)}
+          {advice.next ? (
+            <NextText next={advice.next} />
+          ) : (
+            <>
+              <b>{t("decide.advice")}</b> {t(`because.${advice.because}`)}
+            </>
+          )}
         </p>
       )}
       {waiting && !["conflict", "damage"].includes(waiting.for) && <Ailment endId={end.endId} />}

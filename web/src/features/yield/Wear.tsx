@@ -1,18 +1,19 @@
 import { Select } from "antd";
 import { useTranslation } from "react-i18next";
-import { api } from "../../api/client";
+import { api, type S } from "../../api/client";
 import { useTools } from "../../api/hooks";
 import { Await, Grid, Nothing } from "../../ui/Parts";
 import { Lines } from "./Charts";
 import { percent } from "./words";
 
+/** What wears with each connector, the likeliest first. */
+const WORN: S["ToolKind"][] = ["cleaver", "splicer", "film-sheet", "polishing-puck"];
+
 /** What went back against the wear of one tool, and the count from which it was otherwise. */
 export function Wear({ toolId, onChoose }: { toolId?: string; onChoose: (toolId: string) => void }) {
   const { t } = useTranslation();
   const tools = useTools();
-  const worn = (tools.data ?? []).filter((k) =>
-    ["cleaver", "splicer", "film-sheet", "polishing-puck"].includes(k.kind),
-  );
+  const worn = WORN.flatMap((kind) => (tools.data ?? []).filter((k) => k.kind === kind));
   const chosen = toolId ?? worn[0]?.id;
   const of = api.useQuery(
     "get",

@@ -309,12 +309,13 @@ function Verdict({ rate }: { rate: S["GroupRate"] }) {
   const { t } = useTranslation();
   if (rate.outsideOfAll !== "within")
     return (
-      <span className={rate.outsideOfAll === "below" ? "tone-bad" : "tone-good"}>
+      <span className={`nowrap ${rate.outsideOfAll === "below" ? "tone-bad" : "tone-good"}`}>
         {t(`yield.outside.${rate.outsideOfAll}`)}
       </span>
     );
-  if (rate.outside !== "within") return <span className="tone-doubtful">{t(`yield.perhaps.${rate.outside}`)}</span>;
-  return <span className="faint">{t("yield.within")}</span>;
+  if (rate.outside !== "within")
+    return <span className="nowrap tone-doubtful">{t(`yield.perhaps.${rate.outside}`)}</span>;
+  return <span className="nowrap faint">{t("yield.within")}</span>;
 }
 
 /** The ends behind a group, a cell or a week; and the group against another one. */
