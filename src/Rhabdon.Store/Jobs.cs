@@ -156,4 +156,11 @@ public sealed class Jobs(NpgsqlDataSource db)
         p.AddDynamicParams(new { scope.CompanyId, scope.PersonId, scope.Office, scope.Viewer, scope.WorkCrewId, scope.MayPlan, Jobs = scope.Jobs?.Select(j => j.Value).ToArray() });
         return p;
     }
+
+    /// <summary>When these jobs are due.</summary>
+    public async Task<IReadOnlyDictionary<JobId, LocalDate>> DueOf(CompanyId companyId, IReadOnlyCollection<JobId> jobIds, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return (await c.Query<(JobId JobId, LocalDate DueOn)>(cancel, "select job_id, due_on from job where company_id = @companyId and job_id = any(@ids)", new { companyId, ids = jobIds.Select(j => j.Value).ToArray() })).ToDictionary(j => j.JobId, j => j.DueOn);
+    }
 }

@@ -236,6 +236,33 @@ public sealed class Records(NpgsqlDataSource db)
         return [.. await c.Query<EndPlan>(cancel, AtSql, Jobs.Params(scope, new { placeId }))];
     }
 
+    /// <summary>Ends that wait for a decision or are to be made anew, over all jobs, in the order of their places.</summary>
+    public async Task<IReadOnlyList<EndPlan>> Waiting(Scope scope, int most, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<EndPlan>(cancel, FindSql.Replace("e.end_id = @endId", "s.status in ('NeedsDecision', 'ToRemake')", StringComparison.Ordinal) + " order by j.due_on, e.job_id, e.place_id, e.port, e.position limit @most", Jobs.Params(scope, new { most }))];
+    }
+
+    /// <summary>Ends that something was said of since a moment, the last ones.</summary>
+    public async Task<IReadOnlyList<EndPlan>> WorkedSince(Scope scope, Instant since, int most, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<EndPlan>(cancel, FindSql.Replace("e.end_id = @endId", "s.last_at >= @since", StringComparison.Ordinal) + " order by s.last_at desc, e.end_id limit @most", Jobs.Params(scope, new { since, most }))];
+    }
+
+    /// <summary>The accepted ends of a job.</summary>
+    public async Task<IReadOnlyList<EndPlan>> AcceptedOf(Scope scope, JobId jobId, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<EndPlan>(cancel, FindSql.Replace("e.end_id = @endId", "e.job_id = @jobId and s.status = 'Accepted'", StringComparison.Ordinal) + " order by e.place_id, e.port, e.position", Jobs.Params(scope, new { jobId }))];
+    }
+
+    public async Task<IReadOnlyDictionary<PersonId, string>> Names(CompanyId companyId, IReadOnlyCollection<PersonId> people, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return (await c.Query<(PersonId PersonId, string Name)>(cancel, "select person_id, name from person where company_id = @companyId and person_id = any(@ids)", new { companyId, ids = people.Select(p => p.Value).ToArray() })).ToDictionary(p => p.PersonId, p => p.Name);
+    }
+
     public async Task<EndPlan?> Find(Scope scope, EndId endId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);

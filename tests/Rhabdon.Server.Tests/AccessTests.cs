@@ -139,6 +139,8 @@ public class AccessTests(TestHost host)
         ["GET /api/yield"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/yield/findings"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/yield/ends"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/rework"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/jobs/{jobId}/weak-ends"] = [401, 403, 200, 404, 200, 200, 404],
         ["GET /api/yield/compare"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/yield/losses"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/yield/wear"] = [401, 403, 404, 404, 404, 404, 404],

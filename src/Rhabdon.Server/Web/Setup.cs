@@ -20,6 +20,7 @@ using Rhabdon.Server.Reach;
 using Rhabdon.Server.Records;
 using Rhabdon.Server.Today;
 using Rhabdon.Server.Traces;
+using Rhabdon.Server.Rework;
 using Rhabdon.Server.Yield;
 using Rhabdon.Store;
 
@@ -153,6 +154,7 @@ public static class Setup
         api.MapPicks();
         api.MapFacts();
         api.MapYield();
+        api.MapRework();
         api.MapFallback((HttpContext _) => { throw new ApiException(404, Refusal.Of("not-found", "path")); }).AllowAnonymous();
         Pages.Map(app);
     }

@@ -4804,6 +4804,88 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rework": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ends that wait for a decision or are to be made anew, over all jobs and crews that you see, by visit: one room, one method; each with what to do next at the least cost. And what many of the last two weeks' ends have in common: a reference, a reel, a tool, a lot, a cord's dirt, a mark of the scope or of the puck.
+         * @description At most 300 ends. Minutes, millimetres, dB; chances 0 to 1.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReworkQueue"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/weak-ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Accepted but weak ends of a job, by how much their chance of a call-back falls for each minute; those that fit into the minutes that are left are marked.
+         * @description minutes: 1 to 600, 40 where left out. Chances are expert judgement.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    minutes?: number;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WeakEndsView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}/drawing": {
         parameters: {
             query?: never;
@@ -6510,6 +6592,11 @@ export interface components {
         Acceptance: "no" | "may" | "with-reason" | "lead-only";
         /** @enum {unknown} */
         AdapterPosition: "A" | "B";
+        AddressedEnd: {
+            /** Format: uuid */
+            endId: string;
+            address: string;
+        };
         AdhesiveAsk: {
             /** Format: int32 */
             connectors: number;
@@ -7401,6 +7488,16 @@ export interface components {
         };
         /** @enum {unknown} */
         Direction: "a-to-b" | "b-to-a" | null;
+        DirtTrailView: {
+            from: components["schemas"]["AddressedEnd"];
+            to: components["schemas"]["AddressedEnd"][];
+            /** Format: int32 */
+            wavelengthNm: number;
+            /** Format: double */
+            moreDb: number;
+            /** Format: date-time */
+            at: string;
+        };
         /** @enum {unknown} */
         Drawing: "thread" | "mark" | "notch" | "twist-off" | "aramid" | "aramid-back" | "bite" | "coating-strip" | "wipe" | "flick" | "bend" | "load" | "cap-off" | "rear-cap-off" | "cap-on" | "holder" | "cleave" | "angled-cleave" | "side-view" | "insert" | "bow" | "lock" | "release" | "glow" | "inject" | "primer" | "hold" | "tug" | "crimp" | "scribe" | "air-polish" | "eights" | "end-face" | "arc" | "sleeve" | "routing" | "heat" | "close" | "compare" | "pair-clip" | "lay-out" | "draw-out" | "tilt" | "turn-lever" | "squeeze" | "cut-off" | "lamp" | "mix" | "feed-down" | "cool" | "bead" | "shrink" | "grip-puck" | "grip-connector" | "tips" | "two-cleaves" | "lift-out" | "routing-back" | "lid" | "ribbonise" | "sleeve-tray" | "stand" | null;
         DrawnLanding: {
@@ -8872,6 +8969,27 @@ export interface components {
             sign: string;
             value: string;
         };
+        OneCause: {
+            thing: components["schemas"]["SharedThing"];
+            key: string;
+            act: string;
+            /** Format: int32 */
+            bad: number;
+            /** Format: int32 */
+            all: number;
+            /** Format: int32 */
+            elsewhereBad: number;
+            /** Format: int32 */
+            elsewhereAll: number;
+            /** Format: double */
+            chance: number;
+            ends: string[];
+        };
+        OneCauseView: {
+            cause: components["schemas"]["OneCause"];
+            name: string;
+            ends: components["schemas"]["AddressedEnd"][];
+        };
         Optics: {
             /**
              * Format: int32
@@ -9699,10 +9817,51 @@ export interface components {
             /** @default false */
             onLadder: boolean;
         };
+        ReworkEnd: {
+            /** Format: uuid */
+            endId: string;
+            address: string;
+            status: components["schemas"]["EndStatus"];
+            verdict: components["schemas"]["EndVerdict"];
+            why: null | components["schemas"]["Waiting"];
+            next: null | components["schemas"]["NextAct"];
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            slackLeftMm: number;
+            personName: null | string;
+        };
         /** @enum {unknown} */
         ReworkKind: "clean" | "back" | "cut-off";
+        ReworkQueue: {
+            visits: components["schemas"]["ReworkVisit"][];
+            oneCauses: components["schemas"]["OneCauseView"][];
+            trails: components["schemas"]["DirtTrailView"][];
+            marks: components["schemas"]["SharedMarkView"][];
+            /** Format: int32 */
+            more: number;
+            /** Format: int32 */
+            looked: number;
+        };
         /** @enum {unknown} */
         ReworkReason: "contamination" | "scratched" | "core-chipped-or-cracked" | "edge-chip" | "undercut-or-over-polished" | "adhesive-on-ferrule" | "fiber-broken-in-ferrule" | "fiber-broke-in-stripping" | "cleave-angle-or-chip" | "cleave-length" | "not-seated-or-gap" | "reseated-after-contact" | "wrong-fiber-class" | "wrong-polish-or-form" | "boot-or-sleeve-forgotten" | "parts-threaded-in-wrong-order" | "adhesive-set-early" | "adhesive-not-set" | "splice-defect" | "sleeve-defect" | "crimp-defect-or-strain-relief" | "bend-or-pinch" | "polarity-or-port-swapped" | "damaged-after-acceptance" | "bad-reference" | "other" | null;
+        ReworkVisit: {
+            /** Format: uuid */
+            jobId: string;
+            customer: string;
+            site: string;
+            /** Format: date */
+            dueOn: string;
+            spaceName: string;
+            method: components["schemas"]["TerminationMethod"];
+            /** Format: uuid */
+            crewId: string;
+            crewName: null | string;
+            nearName: null | string;
+            /** Format: double */
+            minutes: number;
+            ends: components["schemas"]["ReworkEnd"][];
+        };
         /** @enum {unknown} */
         RibbonFault: "slack-short" | "too-thick" | "too-many-ribbons";
         RibbonWarning: {
@@ -10001,6 +10160,26 @@ export interface components {
             /** Format: double */
             high: number;
         };
+        SharedMark: {
+            kind: components["schemas"]["SharedMarkKind"];
+            ends: string[];
+            /** Format: int32 */
+            of: number;
+            /** Format: double */
+            xPx?: null | number;
+            /** Format: double */
+            yPx?: null | number;
+            /** Format: double */
+            radiusUm?: null | number;
+        };
+        /** @enum {unknown} */
+        SharedMarkKind: "scope" | "faces" | "same-picture";
+        SharedMarkView: {
+            mark: components["schemas"]["SharedMark"];
+            ends: components["schemas"]["AddressedEnd"][];
+        };
+        /** @enum {unknown} */
+        SharedThing: "reference" | "cable" | "tool" | "lot" | "batch";
         SignInRequest: {
             login: string;
             password: string;
@@ -10912,6 +11091,33 @@ export interface components {
         };
         /** @enum {unknown} */
         WaitingFor: "conflict" | "damage" | "face" | "loss" | "marginal-loss" | "trace";
+        WeakEnd: {
+            /** Format: uuid */
+            endId: string;
+            /** Format: double */
+            chance: number;
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            marginDb: null | number;
+            why: components["schemas"]["Weakness"][];
+            inTime: boolean;
+        };
+        WeakEndView: {
+            address: string;
+            weak: components["schemas"]["WeakEnd"];
+        };
+        WeakEndsView: {
+            /** Format: double */
+            minutes: number;
+            /** Format: int32 */
+            accepted: number;
+            ends: components["schemas"]["WeakEndView"][];
+            /** Format: int32 */
+            more: number;
+        };
+        /** @enum {unknown} */
+        Weakness: "margin-untold" | "little-margin" | "reworked" | "timer-short" | "no-picture" | "said-together" | "in-spite-of" | "one-direction" | "no-slack";
         Wear: {
             kind: components["schemas"]["WearKind"];
             /** Format: int32 */

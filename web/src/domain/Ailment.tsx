@@ -98,7 +98,7 @@ function Cause({ of: c }: { of: S["CauseFound"] }) {
 
 const signText = (t: Words, sign: string, value: string) => t(`sign.${sign}.${value}`);
 
-const actText = (t: Words, act: string) =>
+export const actText = (t: Words, act: string) =>
   act.startsWith("look:") ? t("ailment.look", { what: t(`sign.${act.slice(5)}.name`) }) : t(`act.${act}`);
 
 const why = (t: Words, n: S["NextAct"]) =>

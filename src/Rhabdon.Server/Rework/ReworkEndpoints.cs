@@ -1,0 +1,127 @@
+using System.Security.Claims;
+using Rhabdon.Core;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Diagnosis;
+using Rhabdon.Core.Inspection;
+using Rhabdon.Core.Ledger;
+using Rhabdon.Core.Rework;
+using Rhabdon.Server.Accounts;
+using Rhabdon.Server.Jobs;
+using Rhabdon.Server.Web;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Rework;
+
+/// <summary>An end that has to be worked again.</summary>
+/// <param name="Why">Null where it is to be made anew.</param>
+/// <param name="Next">What costs least, by its own record and its neighbours'; null where the lead settles it, or it is to be made anew.</param>
+/// <param name="Minutes">Until it is accepted: as the next act expects them, else what such a connector takes.</param>
+/// <param name="SlackLeftMm">Of the cable.</param>
+public sealed record ReworkEnd(EndId EndId, string Address, EndStatus Status, EndVerdict Verdict, Waiting? Why, NextAct? Next, double Minutes, double SlackLeftMm, string? PersonName);
+
+/// <summary>Ends that one way to one room cures, with one set of tools.</summary>
+/// <param name="NearName">Who worked in that room last.</param>
+/// <param name="Minutes">Of all of them.</param>
+public sealed record ReworkVisit(
+    JobId JobId, string Customer, string Site, LocalDate DueOn, string SpaceName, TerminationMethod Method, CrewId CrewId, string? CrewName, string? NearName, double Minutes, IReadOnlyList<ReworkEnd> Ends);
+
+/// <param name="Name">Of the tool; else the key itself.</param>
+/// <param name="Ends">Those that are not good and share it, by their address.</param>
+public sealed record OneCauseView(OneCause Cause, string Name, IReadOnlyList<AddressedEnd> Ends);
+
+public sealed record AddressedEnd(EndId EndId, string Address);
+
+public sealed record DirtTrailView(AddressedEnd From, IReadOnlyList<AddressedEnd> To, int WavelengthNm, double MoreDb, Instant At);
+
+public sealed record SharedMarkView(SharedMark Mark, IReadOnlyList<AddressedEnd> Ends);
+
+/// <param name="Visits">The one due first before, then the one that cures most.</param>
+/// <param name="OneCauses">What many ends have in common, before anyone cuts the first of them.</param>
+/// <param name="More">Ends that wait beyond those that are listed.</param>
+/// <param name="Looked">Ends of the last two weeks that were held against each other.</param>
+public sealed record ReworkQueue(IReadOnlyList<ReworkVisit> Visits, IReadOnlyList<OneCauseView> OneCauses, IReadOnlyList<DirtTrailView> Trails, IReadOnlyList<SharedMarkView> Marks, int More, int Looked);
+
+/// <param name="Address">Of the end.</param>
+public sealed record WeakEndView(string Address, WeakEnd Weak);
+
+/// <param name="Accepted">Ends of the job that are accepted.</param>
+/// <param name="More">Weak ones beyond those that are listed.</param>
+public sealed record WeakEndsView(double Minutes, int Accepted, IReadOnlyList<WeakEndView> Ends, int More);
+
+/// <summary>What has to be worked again, over all jobs and crews; what many ends have in common; and what the last minutes of a job are best spent on.</summary>
+public static class ReworkEndpoints
+{
+    private const int MostEnds = 300, MostWorked = 800, MostWeak = 60;
+
+    private static readonly Duration Lately = Duration.FromDays(14);
+
+    public static void MapRework(this RouteGroupBuilder api)
+    {
+        api.MapGet("/rework", Queue).RequireAuthorization(Policies.Work)
+            .WithSummary("Ends that wait for a decision or are to be made anew, over all jobs and crews that you see, by visit: one room, one method; each with what to do next at the least cost. And what many of the last two weeks' ends have in common: a reference, a reel, a tool, a lot, a cord's dirt, a mark of the scope or of the puck.")
+            .WithDescription($"At most {MostEnds} ends. Minutes, millimetres, dB; chances 0 to 1.");
+        api.MapGet("/jobs/{jobId:guid}/weak-ends", Weak).RequireAuthorization(Policies.Work)
+            .WithSummary("Accepted but weak ends of a job, by how much their chance of a call-back falls for each minute; those that fit into the minutes that are left are marked.")
+            .WithDescription("minutes: 1 to 600, 40 where left out. Chances are expert judgement.");
+    }
+
+    private static async Task<ReworkQueue> Queue(ClaimsPrincipal user, Store.Records records, Store.Jobs jobs, Kits kits, StreamProjector streams, TimeProvider clock, CancellationToken cancel)
+    {
+        var scope = user.Scope();
+        var waiting = await records.Waiting(scope, MostEnds + 1, cancel);
+        var worked = await records.WorkedSince(scope, clock.GetCurrentInstant() - Lately, MostWorked, cancel);
+        var figures = (await kits.Figures(scope.CompanyId, cancel)).Figures;
+        var due = await jobs.DueOf(scope.CompanyId, [.. waiting.Select(w => w.JobId).Distinct()], cancel);
+        var places = waiting.Concat(worked).DistinctBy(e => e.EndId).ToLookup(e => e.PlaceId);
+        // Many ends look alike: what was thought through once holds for all of them.
+        var known = new Dictionary<string, DiagnosisFound>(StringComparer.Ordinal);
+        var last = worked.Where(e => e.State.Current is not null).GroupBy(e => (e.JobId, e.SpaceName)).ToDictionary(g => g.Key, g => g.MaxBy(e => e.State.Current!.StartedAt)!.State.Current!.StartedBy);
+        var names = await records.Names(scope.CompanyId, [.. last.Values.Distinct()], cancel);
+        var visits = waiting.Take(MostEnds).Select(e =>
+        {
+            var why = Waiting.Of(e.State);
+            var next = Next(e, [.. places[e.PlaceId].Where(o => o.EndId != e.EndId).Select(o => o.State.Current).OfType<AttemptState>()], known);
+            return (Plan: e, End: new ReworkEnd(e.EndId, e.Address(), e.State.Status, e.State.Verdict, why, next, next?.ExpectedMinutes ?? figures.Of(e.Method).Minutes, e.SlackPlannedMm - e.State.SlackUsedMm, e.PersonName));
+        }).GroupBy(x => (x.Plan.JobId, x.Plan.SpaceName, x.Plan.Method, x.Plan.CrewId)).Select(g =>
+        {
+            var p = g.First().Plan;
+            return new ReworkVisit(
+                p.JobId, p.Customer, p.Site, due[p.JobId], p.SpaceName, p.Method, p.CrewId, p.CrewName, last.TryGetValue((p.JobId, p.SpaceName), out var who) ? names.GetValueOrDefault(who) : null,
+                g.Sum(x => x.End.Minutes), [.. g.Select(x => x.End).OrderBy(e => e.SlackLeftMm)]);
+        }).OrderBy(v => v.DueOn).ThenByDescending(v => v.Ends.Count).ThenBy(v => v.SpaceName, StringComparer.Ordinal).ToList();
+
+        var ends = worked.Where(e => e.State.Current is not null).Select(e => new WorkedEnd(e.EndId, e.Address(), e.CableId, e.CableCode, e.FiberClass, e.State.Current!)).ToList();
+        var called = ends.ToDictionary(e => e.EndId, e => new AddressedEnd(e.EndId, e.Address));
+        var tools = (await streams.List(scope, StreamKind.Tool, false, cancel)).OfType<ToolState>().ToDictionary(t => t.Id.Value.ToString(), t => $"{t.Name} {t.Number}".Trim());
+        var faces = ends.SelectMany(e => e.Run.Looks.Where(l => l.Picture is not null).TakeLast(1).Select(l => (e.EndId, l.At, Picture: l.Picture!)))
+            .OrderBy(f => f.At).Select(f => new PicturedFace(f.EndId, f.At, f.Picture.UmPerPx, f.Picture.CentreXPx, f.Picture.CentreYPx, f.Picture.Final)).ToList();
+        return new(
+            visits, [.. OneCauses.Of(ends).Select(c => new OneCauseView(c, tools.GetValueOrDefault(c.Key) ?? c.Key, [.. c.Ends.Select(e => called[e])]))],
+            [.. OneCauses.Trails(ends).Select(t => new DirtTrailView(called[t.From], [.. t.To.Select(e => called[e])], t.WavelengthNm, t.MoreDb, t.At))],
+            [.. SharedMarks.Of(faces).Select(m => new SharedMarkView(m, [.. m.Ends.Select(e => called[e])]))], Math.Max(0, waiting.Count - MostEnds), ends.Count);
+    }
+
+    private static NextAct? Next(EndPlan plan, IReadOnlyList<AttemptState> neighbours, Dictionary<string, DiagnosisFound> known)
+    {
+        if (plan.State.Status != EndStatus.NeedsDecision || plan.State.Conflict || plan.State.Current is not { Broken: false } run)
+        {
+            return null;
+        }
+
+        var ask = Seen.Of(run, plan.Planned(), plan.Form, plan.SlackPlannedMm - plan.State.SlackUsedMm, neighbours);
+        var key = $"{ask.Method} {Math.Min(2000, Math.Round(ask.SlackMm ?? 0))} {string.Join(',', ask.Observations!.Select(o => $"{o.Sign}={o.Value}"))} {string.Join(',', ask.Tried!)}";
+        return (known.TryGetValue(key, out var found) ? found : known[key] = Diagnoses.Shipped.Of(ask)).Next;
+    }
+
+    private static async Task<WeakEndsView> Weak(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Records records, Methods methods, CancellationToken cancel, double minutes = 40)
+    {
+        var scope = user.Scope();
+        new Input().Require(minutes is >= 1 and <= 600, Refusal.Of("figure-range", "minutes", ("least", 1), ("most", 600))).ThrowIfBad();
+        await JobEndpoints.Seen(jobs, scope, jobId, cancel);
+        var rules = await methods.Rules(scope.CompanyId, cancel);
+        var ends = await records.AcceptedOf(scope, jobId, cancel);
+        var called = ends.ToDictionary(e => e.EndId, e => e.Address());
+        var weak = WeakEnds.Of(ends.Select(e => (e.State, e.SlackPlannedMm - e.State.SlackUsedMm, rules.FindTable(e.State.Current!.ProcedureId, e.State.Current.ProcedureVersion, e.State.Current.Schools)?.Prep.CutOffUsesMm ?? 0)), minutes);
+        return new(minutes, ends.Count, [.. weak.Take(MostWeak).Select(w => new WeakEndView(called[w.EndId], w))], Math.Max(0, weak.Count - MostWeak));
+    }
+}
