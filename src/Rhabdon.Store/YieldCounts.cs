@@ -83,6 +83,33 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     public async Task<IReadOnlyList<YieldRow>> Rows(Scope scope, YieldBy by, YieldFilter filter, CancellationToken cancel = default) =>
         [.. (await Weekly(scope, by, null, filter, cancel)).Select(r => new YieldRow(r.Key, r.Week, r.Method, r.Construction, r.Made, r.Passed, r.ReworkMinutes, r.PartsLost, r.Accepted))];
 
+    private sealed record WholeRow(string Crew, string Procedure, Guid SetId, LocalDate Week, string Method, string Construction, long Made, long Passed);
+
+    private sealed record SetRow(Guid SetId, bool Lot, string Key);
+
+    /// <summary>The views that are searched for what stands out, from one reading of the days.</summary>
+    public async Task<IReadOnlyDictionary<YieldBy, IReadOnlyList<YieldRow>>> Searched(Scope scope, YieldFilter filter, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        var rows = (await c.Query<WholeRow>(cancel, $"""
+            select {KeyOf(YieldBy.Crew).Column} as crew, {KeyOf(YieldBy.Procedure).Column} as procedure, f.set_id, date_trunc('week', f.day)::date as week, f.method, f.construction, sum(f.made)::bigint as made, sum(f.passed)::bigint as passed
+            {Days(ByJob(scope, filter))}
+            group by 1, 2, 3, 4, 5, 6
+            """, Args(scope, filter))).ToList();
+        var sets = (await c.Query<SetRow>(cancel, """
+            select set_id, true as lot, unnest(lots) as key from yield_set where company_id = @CompanyId and set_id = any(@sets)
+            union all select set_id, false, unnest(tool_ids)::text from yield_set where company_id = @CompanyId and set_id = any(@sets)
+            """, new { scope.CompanyId, sets = rows.Select(r => r.SetId).Distinct().ToArray() })).ToLookup(s => (s.SetId, s.Lot), s => s.Key);
+        IReadOnlyList<YieldRow> By(Func<WholeRow, IEnumerable<string>> keys) =>
+            [.. rows.SelectMany(r => keys(r).Select(k => (Key: k, Row: r))).GroupBy(x => (x.Key, x.Row.Week, x.Row.Method, x.Row.Construction), x => x.Row)
+                .Select(g => new YieldRow(g.Key.Key, g.Key.Week, g.Key.Method, g.Key.Construction, g.Sum(r => r.Made), g.Sum(r => r.Passed), 0, 0))];
+        return new Dictionary<YieldBy, IReadOnlyList<YieldRow>>
+        {
+            [YieldBy.Crew] = By(r => [r.Crew]), [YieldBy.Method] = By(r => [r.Method]), [YieldBy.Construction] = By(r => [r.Construction]), [YieldBy.Procedure] = By(r => [r.Procedure]),
+            [YieldBy.Lot] = By(r => sets[(r.SetId, true)]), [YieldBy.Tool] = By(r => sets[(r.SetId, false)]),
+        };
+    }
+
     /// <summary>Connectors by two keys at once.</summary>
     public async Task<IReadOnlyList<(string Key, string And, long Made, long Passed)>> Cells(Scope scope, YieldBy by, YieldBy and, YieldFilter filter, CancellationToken cancel = default) =>
         [.. (await Weekly(scope, by, and, filter, cancel)).GroupBy(r => (r.Key, And: r.Second!)).Select(g => (g.Key.Key, g.Key.And, g.Sum(r => r.Made), g.Sum(r => r.Passed)))];
@@ -130,9 +157,8 @@ public sealed class YieldCounts(NpgsqlDataSource db)
             select {(list ? "x.key" : "g.key")} as key, g.loss_db, g.over_limit
             from (select {(list ? column.Replace("f.", "a.", StringComparison.Ordinal) : column)} as key, f.loss_db, f.loss_db > f.limit_db is true as over_limit, f.at, f.event_id
                   from fact_reading f
-                  join projection v on v.name = 'facts' and v.version = f.version
                   {attempt}
-                  where f.company_id = @CompanyId and f.at >= @from and f.at < @to and f.kind = @kind and f.wavelength_nm = @wavelengthNm and {Seen}
+                  where f.company_id = @CompanyId and f.version = (select version from projection where name = 'facts') and f.at >= @from and f.at < @to and f.kind = @kind and f.wavelength_nm = @wavelengthNm and {Seen}
                   order by f.at desc limit @most) g
             {(list ? "cross join unnest(g.key) as x (key)" : "")}
             order by g.at, g.event_id
@@ -145,8 +171,8 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. await c.Query<(string, int)>(cancel, $"""
-            select g.kind, g.wavelength_nm from (select f.kind, f.wavelength_nm from fact_reading f join projection v on v.name = 'facts' and v.version = f.version
-                where f.company_id = @CompanyId and f.at >= @from and f.at < @to and f.wavelength_nm is not null and {Seen} order by f.at desc limit 5000) g
+            select g.kind, g.wavelength_nm from (select f.kind, f.wavelength_nm from fact_reading f
+                where f.company_id = @CompanyId and f.version = (select version from projection where name = 'facts') and f.at >= @from and f.at < @to and f.wavelength_nm is not null and {Seen} order by f.at desc limit 5000) g
             group by 1, 2 order by count(*) desc, 1, 2
             """, Args(scope, filter))];
     }
@@ -158,8 +184,7 @@ public sealed class YieldCounts(NpgsqlDataSource db)
         return [.. (await c.Query<MadeWith>(cancel, """
             select f.started_at, f.cleaves, f.arcs, f.first_pass as passed
             from fact_attempt f
-            join projection v on v.name = 'facts' and v.version = f.version
-            where f.company_id = @CompanyId and f.tool_ids @> array[@tool] and f.tool_ids <> '{}' and f.outcome <> 'open'
+            where f.company_id = @CompanyId and f.version = (select version from projection where name = 'facts') and f.tool_ids @> array[@tool] and f.tool_ids <> '{}' and f.outcome <> 'open'
               and (@Office or (f.crew_id = @WorkCrewId and (@MayPlan or f.person_id = @PersonId))) and (@Jobs::uuid[] is null or f.job_id = any(@Jobs))
             order by f.started_at desc, f.end_id limit @most
             """, Store.Jobs.Params(scope, new { tool = toolId.Value, most }))).Reverse()];

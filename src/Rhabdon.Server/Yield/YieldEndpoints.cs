@@ -179,9 +179,8 @@ public static class YieldEndpoints
         var (scope, filter) = (user.Scope(), Filter(clock, from, to, jobId, crewId, method, construction));
         var views = new List<YieldView>();
         // People are not searched: nobody is singled out by a machine.
-        foreach (var by in new[] { YieldBy.Crew, YieldBy.Method, YieldBy.Construction, YieldBy.Procedure, YieldBy.Lot, YieldBy.Tool })
+        foreach (var (by, rows) in await counts.Searched(scope, filter, cancel))
         {
-            var rows = await counts.Rows(scope, by, filter, cancel);
             views.Add(new(by, rows));
             // A habit is of one method: among all that a crew or a tool makes it would drown.
             if (by is YieldBy.Crew or YieldBy.Tool && rows.Select(r => r.Method).Distinct().Count() > 1)
