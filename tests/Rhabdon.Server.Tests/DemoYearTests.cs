@@ -39,6 +39,18 @@ public class DemoYearTests
         Assert.Contains(found, f => f is ("outside", "crew", "Tern crew", _, _));
         var blade = found.Single(f => f is ("changed", "tool", "Bench cleaver C-17", _, _));
         Assert.InRange((DateTime.Parse(blade.Since!, System.Globalization.CultureInfo.InvariantCulture) - begins).TotalDays / 7, 32, 36); // it wears from the 35th week on
+        // Four connectors of this week, each not good for another reason: it is named first, with what to do about it.
+        var queue = await office.Get("/api/rework");
+        var ends = queue["visits"]!.AsArray().SelectMany(v => v!["ends"]!.AsArray()).ToDictionary(e => e!["address"]!.GetValue<string>(), e => e!["endId"]!.GetValue<string>());
+        foreach (var (address, cause, act) in new[] { ("NL-P1:6", "wrong-fiber-class", "look:class"), ("NL-P1:7", "contamination", "clean"), ("NL-P1:8", "not-seated-or-gap", "reseat"), ("NL-P2:1", "bad-reference", "new-reference") })
+        {
+            var said = (await office.Get($"/api/ends/{ends[address]}/diagnosis"))["found"]!;
+            Assert.Equal((address, cause, act), (address, said["causes"]![0]!["reason"]!.GetValue<string>(), said["next"]!["act"]!.GetValue<string>()));
+            Assert.Equal(act, (await office.Get($"/api/ends/{ends[address]}"))["advice"]!["next"]!["act"]!.GetValue<string>());
+        }
+
+        var shared = queue["oneCauses"]!.AsArray()[0]!["cause"]!;
+        Assert.Equal(("reference", "new-reference", 6), (shared["thing"]!.GetValue<string>(), shared["act"]!.GetValue<string>(), shared["bad"]!.GetValue<int>()));
         // What else is said is one of these seen from another side: the crew's cleaver, the method, the procedure.
         Assert.DoesNotContain(found, f => f.Worse && ((f.Name.StartsWith("AD-", StringComparison.Ordinal) && f.Name != "AD-106") || f.Name is "Gannet crew" or "Bench cleaver C-21"));
     }

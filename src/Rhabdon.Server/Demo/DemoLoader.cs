@@ -71,17 +71,22 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
         foreach (var p in d.People.Where(p => p.Crew is not null))
         {
             var scope = new Scope(company, personIds[p.Login], p.Role, crews[p.Crew!]);
-            foreach (var kept in tellers[p.Login].Evidence)
-            {
-                await evidence.Keep(company, scope.PersonId, kept.Id, Holder.OfEnd(kept.EndId), kept.Kind, kept.ContentType, kept.Bytes, kept.At, kept.Read);
-            }
-
+            await Keep(scope, tellers[p.Login]);
             await Send(scope, tellers[p.Login]);
         }
 
         if (d.Year is { } year)
         {
             await LoadYear(d, year, company, crews, personIds, hash);
+        }
+    }
+
+    /// <summary>What was photographed and traced comes before what cites it.</summary>
+    private async Task Keep(Scope scope, DemoTeller teller)
+    {
+        foreach (var kept in teller.Evidence)
+        {
+            await evidence.Keep(scope.CompanyId, scope.PersonId, kept.Id, Holder.OfEnd(kept.EndId), kept.Kind, kept.ContentType, kept.Bytes, kept.At, kept.Read);
         }
     }
 
@@ -114,6 +119,14 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
         // Each crew has its own chance, so that the year is the same whoever is first.
         await Task.WhenAll(year.By.Select(by => (By: by, Chance: new Random(seeds.Next()))).ToList().Select(x => Task.Run(() =>
             LoadYearOf(x.By, x.Chance, begins, d, year, company, crews[all[x.By].Crew!], new(company, personIds[x.By], all[x.By].Role, crews[all[x.By].Crew!]), all[x.By].Crew!))));
+
+        // Its own chance, so that the year is the same with it and without.
+        var own = new Random(d.Seed + 2);
+        var teller = new DemoTeller(new(own.Next()), d.StartsAt, new(DemoIds.At(begins, own)), personIds[year.Job.Rows[0].By], documents.Rules);
+        await LoadJob(year.Job, company, crews[year.Job.Crew], () => DemoIds.At(d.StartsAt, own), new() { [year.Job.Rows[0].By] = teller }, own.Next());
+        var scope = new Scope(company, personIds[year.Job.Rows[0].By], Role.Installer, crews[year.Job.Crew]);
+        await Keep(scope, teller);
+        await Send(scope, teller);
     }
 
     private async Task LoadYearOf(string by, Random random, Instant begins, DemoScenario d, DemoYear year, CompanyId company, CrewId crew, Scope scope, string crewName)

@@ -21,7 +21,8 @@ public sealed record DemoScenario(
         return this with
         {
             StartsAt = StartsAt + Duration.FromDays(7 * weeks),
-            Jobs = [.. Jobs.Select(j => j with { DueOn = LocalDatePattern.Iso.Parse(j.DueOn).Value.PlusWeeks(weeks).ToString("uuuu-MM-dd", null) })],
+            Jobs = [.. Jobs.Select(j => j.Later(weeks))],
+            Year = Year is { } y ? y with { Job = y.Job.Later(weeks) } : null,
         };
     }
 }
@@ -30,9 +31,10 @@ public sealed record DemoScenario(
 /// <param name="Crew">One more.</param>
 /// <param name="By">Who works, one of each crew.</param>
 /// <param name="UsualBad">How often a connector is not good at once where nothing is wrong.</param>
+/// <param name="Job">What the new crew is at this week: connectors that are not good, each for another reason.</param>
 /// <param name="LotWeeks">How long a lot of adhesive lasts; all crews open the same.</param>
 public sealed record DemoYear(
-    int Weeks, string Crew, IReadOnlyList<DemoPerson> People, IReadOnlyList<string> By, IReadOnlyList<string> Sites, int Strands, double UsualBad, int LotWeeks, IReadOnlyList<DemoFault> Faults, IReadOnlyList<DemoKit> Tools)
+    int Weeks, string Crew, IReadOnlyList<DemoPerson> People, IReadOnlyList<string> By, IReadOnlyList<string> Sites, int Strands, double UsualBad, int LotWeeks, IReadOnlyList<DemoFault> Faults, IReadOnlyList<DemoKit> Tools, DemoJob Job)
 {
     /// <summary>How often a connector goes back, by who makes it of what: what is wrong with it worst.</summary>
     public double BadOf(string crew, int week, TerminationMethod method, string lot, string tool) => Faults.Where(f =>
@@ -59,7 +61,10 @@ public sealed record DemoPerson(string Login, string Name, Role Role, string? Cr
 public sealed record DemoJob(
     string Customer, string Site, string TimeZone, string DueOn, string LimitSetId, string Crew, IReadOnlyList<DemoSpace> Spaces,
     IReadOnlyList<DemoPanel> Panels, IReadOnlyList<DemoCable> Cables, IReadOnlyList<DemoRow> Rows, IReadOnlyList<string>? Viewers = null,
-    string? Number = null, IReadOnlyList<DemoModule>? Modules = null, IReadOnlyList<DemoAssignment>? Assignments = null);
+    string? Number = null, IReadOnlyList<DemoModule>? Modules = null, IReadOnlyList<DemoAssignment>? Assignments = null)
+{
+    internal DemoJob Later(int weeks) => this with { DueOn = LocalDatePattern.Iso.Parse(DueOn).Value.PlusWeeks(weeks).ToString("uuuu-MM-dd", null) };
+}
 
 public sealed record DemoSpace(string Code, string Name);
 

@@ -125,6 +125,19 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
             }
         }
 
+        // A cleave that was flat, a glow that did not dim, and went on all the same: it lies short of the stub.
+        if (story == "sunk")
+        {
+            Walk(table, checkStep);
+            SeeCleave(0.4);
+            SeeLight(table, 0.89, LightSeen.Unchanged);
+        }
+        else if (story == "wrong-class" && table.Method == Core.Connectors.TerminationMethod.WedgeLocked)
+        {
+            Walk(table, checkStep);
+            Write(EventKind.LightJudged, new LightJudged(Run, LightSeen.NoneVisible));
+        }
+
         Walk(table);
         Finish(story, lossDb);
     }
@@ -148,6 +161,12 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
         {
             LookAtPicture();
             Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination));
+            return;
+        }
+
+        if (story == "dirty")
+        {
+            Look([new(Zone.A, FindingKind.Particle, 14), new(Zone.B, FindingKind.Residue, 9, 2)]);
             return;
         }
 
@@ -177,7 +196,16 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
         foreach (var nm in _plan.FiberClass.TestWavelengthsNm())
         {
             var limit = InsertionLoss.Limit(new(_plan.FiberClass, _plan.LengthM, _plan.Connections, _plan.Splices), nm, ReferenceMethod.OneCord, rules.LossSet(_plan.LossLimitSetId)).LimitDb;
-            var loss = story switch { "failed-loss" => limit + 0.7, "bad-reference" => -0.31, "marginal" => limit - 0.03, _ => Math.Min(lossDb(nm), limit - 0.08) };
+            if (story is "wrong-class" or "off-reference")
+            {
+                _referenceAt = story == "wrong-class" ? null : _referenceAt ?? _now;
+                // A reel of another class loses light into the smaller core only; a reference that was off spoils all alike.
+                Read(nm, story == "wrong-class" ? limit + 1.4 : limit + 0.5 + (0.1 * random.NextDouble()), Direction.AToB);
+                Read(nm, story == "wrong-class" ? limit - 0.5 : limit + 0.5 + (0.1 * random.NextDouble()), Direction.BToA);
+                continue;
+            }
+
+            var loss = story switch { "failed-loss" => limit + 0.7, "sunk" => limit + 1.3, "bad-reference" => -0.31, "marginal" => limit - 0.03, _ => Math.Min(lossDb(nm), limit - 0.08) };
             var reference = Math.Round(-19.5 - (random.NextDouble() * 0.2), 2);
             Write(EventKind.Measured, new Measured(Run, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2),
                 story == "far-unknown" || _farMade ? null : "a bare-fiber adapter on the far strand",
@@ -190,6 +218,11 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
             Write(EventKind.Accepted, new Accepted(Run));
         }
     }
+
+    private Instant? _referenceAt;
+
+    private void Read(int nm, double lossDb, Direction direction) =>
+        Write(EventKind.Measured, new Measured(Run, ReferenceMethod.OneCord, nm, -19.6, Math.Round(-19.6 - lossDb, 2), ReferenceAt: _referenceAt, Direction: direction, Into: MeasuredInto.FinishedConnector));
 
     /// <summary>The shards of the batch so far go into the container.</summary>
     private void CountShards()
@@ -236,22 +269,22 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
             new(id, grey.Width, grey.Height, r.UmPerPx, r.CentreXPx, r.CentreYPx, r.CladdingDiameterPx, r.Findings, r.Findings)));
     }
 
-    /// <summary>A cleave that leans too far, from the side.</summary>
-    private void SeeCleave()
+    /// <summary>A cleave from the side; the usual one leans too far.</summary>
+    private void SeeCleave(double angleDeg = 3.6)
     {
-        var png = CleaveReader.Png(new(3.6, LipUm: 1.5, AxisDeg: 2, WidthPx: 480, HeightPx: 360, FiberPx: 150, Seed: 31));
+        var png = CleaveReader.Png(new(angleDeg, LipUm: angleDeg < 1 ? 0 : 1.5, AxisDeg: 2, WidthPx: 480, HeightPx: 360, FiberPx: 150, Seed: 31));
         using var grey = Pictures.Grey(png);
         var r = CleaveReader.Read(grey);
         Write(EventKind.CleaveSeen, new CleaveSeen(Run, Kept(png, new(null, Cleave: r.View)), r.UmPerPx, r.View!));
     }
 
     /// <summary>The glow before and after seating: hardly dimmer.</summary>
-    private void SeeLight(RunTable table)
+    private void SeeLight(RunTable table, double share = 0.76, LightSeen seen = LightSeen.StillBright)
     {
         byte[] Photo(double share) => Microscope.Png([new(SeenFinding.Spot(FindingKind.Pit, 0, 0, 44), -4.6 * share)], new(360, 240, 160, BlurPx: 3, CladdingLevel: 42, CoreLevel: 42, FerruleLevel: 26, RingUm: 0, GrainLevels: 2, Seed: 17));
-        var (before, after, window) = (Photo(0.9), Photo(0.76), new LightWindow(0.42, 0.38, 0.58, 0.62));
+        var (before, after, window) = (Photo(0.9), Photo(share), new LightWindow(0.42, 0.38, 0.58, 0.62));
         var beforeId = Kept(before);
-        Write(EventKind.LightJudged, new LightJudged(Run, LightSeen.StillBright, new(beforeId, Kept(after, new(null, new(beforeId, window, RedLight.Compare(before, after, window)))), window)));
+        Write(EventKind.LightJudged, new LightJudged(Run, seen, new(beforeId, Kept(after, new(null, new(beforeId, window, RedLight.Compare(before, after, window)))), window)));
     }
 
     private EvidenceId Kept(byte[] png, KeptEvidence? read = null)
