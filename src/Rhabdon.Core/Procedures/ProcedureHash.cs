@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
@@ -11,7 +12,12 @@ public static class ProcedureHash
     /// <summary>Fields that are read by people only.</summary>
     private static readonly HashSet<string> Words = ["title", "source", "name", "note", "setting", "act", "detail", "question", "label", "text", "why", "what", "first"];
 
-    public static string Of(ProcedureDocument document)
+    /// <summary>Documents do not change: each is hashed once, though every run that begins asks for it.</summary>
+    private static readonly ConditionalWeakTable<ProcedureDocument, string> Known = [];
+
+    public static string Of(ProcedureDocument document) => Known.GetValue(document, Hash);
+
+    private static string Hash(ProcedureDocument document)
     {
         var json = JsonSerializer.SerializeToNode(document with { Version = 0 }, Wire.Json);
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(Structure(json)!.ToJsonString())))[..16];
