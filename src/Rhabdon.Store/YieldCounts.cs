@@ -206,6 +206,18 @@ public sealed class YieldCounts(NpgsqlDataSource db)
                 r.Reason is { } why ? Wire.Parse<ReworkReason>(why) : null))];
     }
 
+    /// <summary>Lots of connectors that this person sees, whose number holds a text.</summary>
+    public async Task<IReadOnlyList<string>> LotsLike(Scope scope, string text, int most, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<string>(cancel, """
+            select l.lot from (select distinct lot from yield_set s, unnest(s.lots) as u (lot) where s.company_id = @CompanyId and strpos(lower(lot), lower(@text)) > 0 order by lot limit 50) l
+            where exists (select 1 from fact_attempt f where f.company_id = @CompanyId and f.lots @> array[l.lot] and f.lots <> '{}' and (@Office or (f.crew_id = @WorkCrewId and (@MayPlan or f.person_id = @PersonId)))
+                          and (@Jobs::uuid[] is null or f.job_id = any(@Jobs)))
+            order by 1 limit @most
+            """, Store.Jobs.Params(scope, new { text, most }))];
+    }
+
     public async Task<bool> NamesPeople(CompanyId companyId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);

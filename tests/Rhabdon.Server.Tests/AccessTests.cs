@@ -139,6 +139,7 @@ public class AccessTests(TestHost host)
         ["GET /api/yield"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/yield/findings"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/yield/ends"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/search"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/rework"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/jobs/{jobId}/weak-ends"] = [401, 403, 200, 404, 200, 200, 404],
         ["GET /api/yield/compare"] = [401, 403, 200, 200, 200, 200, 200],
@@ -230,7 +231,7 @@ public class AccessTests(TestHost host)
     internal static IEnumerable<string> Operations => Expected.Keys;
 
     internal static string Filled(string path, TestCompany c) => path
-        .Replace("/procedures/compare", "/procedures/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("/api/kit/file", $"/api/kit/file?format=csv&jobId={c.JobId}").Replace("/api/kit", path == "/api/kit" ? $"/api/kit?jobId={c.JobId}" : "/api/kit").Replace("/recall", "/recall?lot=A-17").Replace("/yield/ends", "/yield/ends?key=wedge-locked").Replace("/yield/compare", "/yield/compare?key=wedge-locked&other=cold-cure").Replace("/yield/wear", $"/yield/wear?toolId={Guid.Empty}").Replace("{pickId}", Guid.Empty.ToString()).Replace("{placeId}", c.PanelId.ToString()).Replace("{panelId}", c.PanelId.ToString()).Replace("{batchId}", Guid.Empty.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
+        .Replace("/procedures/compare", "/procedures/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1").Replace("/api/kit/file", $"/api/kit/file?format=csv&jobId={c.JobId}").Replace("/api/kit", path == "/api/kit" ? $"/api/kit?jobId={c.JobId}" : "/api/kit").Replace("/recall", "/recall?lot=A-17").Replace("/yield/ends", "/yield/ends?key=wedge-locked").Replace("/yield/compare", "/yield/compare?key=wedge-locked&other=cold-cure").Replace("/api/search", "/api/search?find=P1").Replace("/yield/wear", $"/yield/wear?toolId={Guid.Empty}").Replace("{pickId}", Guid.Empty.ToString()).Replace("{placeId}", c.PanelId.ToString()).Replace("{panelId}", c.PanelId.ToString()).Replace("{batchId}", Guid.Empty.ToString()).Replace("{cableId}", c.CableId.ToString()).Replace("{optionId}", "bites")
         .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", $"/red-light?beforeId={Guid.Empty}&x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
         .Replace("cables/{id}", $"cables/{c.CableId}").Replace("panels/{id}", $"panels/{c.PanelId}").Replace("/ends/{id}", $"/ends/{c.Ends[0]}")
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())

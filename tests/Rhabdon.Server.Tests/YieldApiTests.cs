@@ -65,6 +65,11 @@ public sealed class YieldApiTests(TestHost host)
                  = (select row(count(*), count(*) filter (where first_pass), count(*) filter (where outcome = 'accepted'), sum(parts_lost), round(sum(rework_minutes)::numeric, 6))::text from fact_attempt where company_id = $1 and outcome <> 'open')
             """, c.Id.Value));
         Assert.Equal(await host.Scalar<decimal>("select sum(made) from yield_day where company_id = $1 and job_id is null", c.Id.Value), await host.Scalar<decimal>("select sum(made) from yield_day where company_id = $1 and job_id is not null", c.Id.Value));
+        // One field finds the lot, for whoever sees its connectors.
+        Assert.Contains((await lead.Get("/api/search?find=a-1")).AsArray(), h => (h!["kind"]!.GetValue<string>(), h["name"]!.GetValue<string>()) == ("lot", "A-17"));
+        Assert.DoesNotContain((await other.Get("/api/search?find=a-1")).AsArray(), h => h!["kind"]!.GetValue<string>() == "lot");
+        Assert.DoesNotContain((await installer.Get("/api/search?find=in")).AsArray(), h => h!["kind"]!.GetValue<string>() == "person");
+        Assert.Equal((HttpStatusCode.BadRequest, "figure-range", "find"), await lead.Refused("GET", "/api/search?find=a"));
         Assert.Empty((await office.Get("/api/yield/findings")).AsArray()); // four are never spoken of
     }
 

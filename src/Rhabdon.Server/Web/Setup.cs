@@ -155,6 +155,7 @@ public static class Setup
         api.MapFacts();
         api.MapYield();
         api.MapRework();
+        api.MapSearch();
         api.MapFallback((HttpContext _) => { throw new ApiException(404, Refusal.Of("not-found", "path")); }).AllowAnonymous();
         Pages.Map(app);
     }

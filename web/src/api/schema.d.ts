@@ -4886,6 +4886,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Jobs, ends by their label, lots, tools, instruments and, for those who plan, people whose name holds what is typed; at most 8 of each. Only what you see.
+         * @description find: 2 to 60 characters.
+         */
+        get: {
+            parameters: {
+                query: {
+                    find: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Hit"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}/drawing": {
         parameters: {
             query?: never;
@@ -7951,6 +7992,15 @@ export interface components {
             ends: null | number;
             note: null | string;
         };
+        Hit: {
+            kind: components["schemas"]["HitKind"];
+            /** Format: uuid */
+            id: null | string;
+            name: string;
+            more: null | string;
+        };
+        /** @enum {unknown} */
+        HitKind: "job" | "end" | "lot" | "tool" | "instrument" | "person";
         InsertionLossRequest: {
             limitSetId: string;
             link: components["schemas"]["LinkSpec"];

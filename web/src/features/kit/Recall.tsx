@@ -1,14 +1,21 @@
 import { Input, Select } from "antd";
-import { useState } from "react";
+import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { Link, useSearchParams } from "react-router";
-import { api } from "../../api/client";
+import { api, type S } from "../../api/client";
 import { useTools } from "../../api/hooks";
 import { Await, Grid } from "../../ui/Parts";
 import { Scan } from "../../ui/Scan";
 import { lately } from "../../ui/settings";
 
-/** From one lot or tool to every connector that it touched. */
+/** Where what was found is at home. */
+const HOME = {
+  job: (id: string) => `/jobs/${id}`,
+  end: (id: string) => `/handover/${id}`,
+  person: (id: string) => `/yield?by=person&key=${id}`,
+};
+
+/** One field for all that has a name; and from one lot or tool to every connector that it touched. */
 export function Recall() {
   const { t } = useTranslation();
   const [query, setQuery] = useSearchParams();
@@ -23,6 +30,13 @@ export function Recall() {
       if (value) q.set(name, value);
       return q;
     });
+  const asked = useDeferredValue(typed.trim());
+  const hits = api.useQuery(
+    "get",
+    "/api/search",
+    { params: { query: { find: asked } } },
+    { enabled: asked.length > 1, placeholderData: (b: S["Hit"][] | undefined) => b },
+  );
   const found = api.useQuery(
     "get",
     "/api/recall",
@@ -36,20 +50,14 @@ export function Recall() {
       <div className="row middle below">
         <Input.Search
           className="w-l"
-          aria-label={t("recall.lot")}
-          placeholder={t("recall.lot")}
+          aria-label={t("recall.find")}
+          placeholder={t("recall.find")}
           maxLength={60}
           value={typed}
           onChange={(e) => setTyped(e.target.value)}
           onSearch={(v) => find("lot", v.trim() || undefined)}
         />
-        <Scan
-          label={t("scan.scan")}
-          onRead={(text) => {
-            setTyped(text);
-            find("lot", text.trim());
-          }}
-        />
+        <Scan label={t("scan.scan")} onRead={(text) => setTyped(text.trim().slice(0, 60))} />
         <Select
           className="w-l"
           allowClear
@@ -63,6 +71,37 @@ export function Recall() {
           }))}
         />
       </div>
+      {hits.data && typed.trim() !== lot && (
+        <ul className="list below">
+          {hits.data.length === 0 && <li className="faint">{t("recall.noHit")}</li>}
+          {hits.data.map((h) => (
+            <li key={`${h.kind}${h.id}${h.name}`}>
+              <span className="faint">{t(`recall.kind.${h.kind}`)}</span>{" "}
+              {h.kind === "lot" ? (
+                <button
+                  type="button"
+                  className="plain-link"
+                  onClick={() => {
+                    setTyped(h.name);
+                    find("lot", h.name);
+                  }}
+                >
+                  {h.name}
+                </button>
+              ) : h.kind === "tool" ? (
+                <button type="button" className="plain-link" onClick={() => find("tool", h.id ?? undefined)}>
+                  {h.name}
+                </button>
+              ) : h.kind === "instrument" ? (
+                <b>{h.name}</b>
+              ) : (
+                <Link to={HOME[h.kind](h.id ?? "")}>{h.name}</Link>
+              )}{" "}
+              <span className="faint">{h.more}</span>
+            </li>
+          ))}
+        </ul>
+      )}
       {(lot || toolId) && (
         <Await of={found}>
           {(f) => (
