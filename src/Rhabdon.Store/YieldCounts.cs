@@ -105,8 +105,12 @@ public sealed class YieldCounts(NpgsqlDataSource db)
                 .Select(g => new YieldRow(g.Key.Key, g.Key.Week, g.Key.Method, g.Key.Construction, g.Sum(r => r.Made), g.Sum(r => r.Passed), 0, 0))];
         return new Dictionary<YieldBy, IReadOnlyList<YieldRow>>
         {
-            [YieldBy.Crew] = By(r => [r.Crew]), [YieldBy.Method] = By(r => [r.Method]), [YieldBy.Construction] = By(r => [r.Construction]), [YieldBy.Procedure] = By(r => [r.Procedure]),
-            [YieldBy.Lot] = By(r => sets[(r.SetId, true)]), [YieldBy.Tool] = By(r => sets[(r.SetId, false)]),
+            [YieldBy.Crew] = By(r => [r.Crew]),
+            [YieldBy.Method] = By(r => [r.Method]),
+            [YieldBy.Construction] = By(r => [r.Construction]),
+            [YieldBy.Procedure] = By(r => [r.Procedure]),
+            [YieldBy.Lot] = By(r => sets[(r.SetId, true)]),
+            [YieldBy.Tool] = By(r => sets[(r.SetId, false)]),
         };
     }
 

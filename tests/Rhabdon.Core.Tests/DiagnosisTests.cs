@@ -199,4 +199,20 @@ public class DiagnosisTests
 
         return i;
     }
+
+    /// <summary>By hand: dirt is said to be 0.2 of stubs, which is 8 of 40 assumed; 20 confirmed make 28 of 60. A company that says 0.5 of what came to 1 before says 0.5 of 1.3.</summary>
+    [Fact]
+    public void Causes_begin_as_said_and_follow_what_was_confirmed()
+    {
+        var shipped = DiagnosisTables.Shipped.Before(GlassFamily.Stub)[ReworkReason.Contamination];
+        var sum = DiagnosisTables.Shipped.Causes.Values.Sum(c => c.GetValueOrDefault(GlassFamily.Stub));
+        Assert.Equal(0.2 / sum, shipped, 12);
+        var moved = DiagnosisTables.Shipped.With(null, new Dictionary<(GlassFamily, ReworkReason), long> { [(GlassFamily.Stub, ReworkReason.Contamination)] = 20 });
+        Assert.Equal(((40 * shipped) + 20) / 60, moved.Before(GlassFamily.Stub)[ReworkReason.Contamination], 12);
+        Assert.Equal(DiagnosisTables.Shipped.Before(GlassFamily.Polished)[ReworkReason.Contamination], moved.Before(GlassFamily.Polished)[ReworkReason.Contamination], 12);
+        Dictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>> own = new() { [ReworkReason.Contamination] = new Dictionary<GlassFamily, double> { [GlassFamily.Stub] = 0.5 } };
+        Assert.Equal(0.5 / (sum + 0.3), DiagnosisTables.Shipped.With(own, new Dictionary<(GlassFamily, ReworkReason), long>()).Before(GlassFamily.Stub)[ReworkReason.Contamination], 12);
+        Assert.Equal(["causes.scratched.stub", "causes.scratched.stub"], Assert.Throws<RefusedException>(() => DiagnosisTables.Shipped.CheckOwn(
+            new Dictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>> { [ReworkReason.Scratched] = new Dictionary<GlassFamily, double> { [GlassFamily.Stub] = 7 } })).Refusals.Select(r => r.Field));
+    }
 }

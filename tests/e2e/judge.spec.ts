@@ -92,7 +92,9 @@ test("a failed link is traced to its bad connector", async ({ page }) => {
   const card = page.getByRole("region", { name: /^Decide/ }).or(page.locator("section.decision")).first();
   await card.getByText("What it may be, and what costs least").click();
   const { ask, found } = await api(page, `/api/ends/${failed.endId}/diagnosis`);
-  expect(await write(page, "POST", "/api/calc/diagnose", ask)).toEqual(found);
+  // The company's own shares and confirmed causes may have moved it by a hair.
+  const rough = (x: unknown) => JSON.parse(JSON.stringify(x, (_, v) => (typeof v === "number" ? Number(v.toPrecision(6)) : v)));
+  expect(rough(await write(page, "POST", "/api/calc/diagnose", ask))).toEqual(rough(found));
   await expect(card.getByText(`${(found.causes[0].probability * 100).toFixed(0)} %`, { exact: true })).toBeVisible();
   await card.locator("details.bar-name summary").first().click();
   await expect(card.getByText(/loss over its limit: [\d.]+ times likelier/).first()).toBeVisible();

@@ -92,19 +92,19 @@ public static class RecordEndpoints
             after, Math.Clamp(limit, 1, LargestPage), cancel);
     }
 
-    private static async Task<EndView> Find(EndId endId, ClaimsPrincipal user, Store.Records records, Methods methods, StreamProjector streams, CancellationToken cancel)
+    private static async Task<EndView> Find(EndId endId, ClaimsPrincipal user, Store.Records records, Causes causes, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         var plan = await Seen(endId, user, records, cancel);
-        return View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel), (await Diagnosed(plan, user.Scope(), records, cancel)).Found);
+        return View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel), (await Diagnosed(plan, user.Scope(), records, causes, cancel)).Found);
     }
 
-    private static async Task<EndDiagnosis> Diagnosis(EndId endId, ClaimsPrincipal user, Store.Records records, CancellationToken cancel)
+    private static async Task<EndDiagnosis> Diagnosis(EndId endId, ClaimsPrincipal user, Store.Records records, Causes causes, CancellationToken cancel)
     {
-        return await Diagnosed(await Seen(endId, user, records, cancel), user.Scope(), records, cancel);
+        return await Diagnosed(await Seen(endId, user, records, cancel), user.Scope(), records, causes, cancel);
     }
 
     /// <summary>What may ail an end that waits for a decision, by its own record and its neighbours'.</summary>
-    private static async Task<EndDiagnosis> Diagnosed(EndPlan plan, Scope scope, Store.Records records, CancellationToken cancel)
+    private static async Task<EndDiagnosis> Diagnosed(EndPlan plan, Scope scope, Store.Records records, Causes causes, CancellationToken cancel)
     {
         if (scope.Viewer || plan.State.Status != EndStatus.NeedsDecision || plan.State.Conflict || plan.State.Current is not { Broken: false } run)
         {
@@ -113,7 +113,7 @@ public static class RecordEndpoints
 
         var neighbours = (await records.At(scope, plan.PlaceId, cancel)).Where(p => p.EndId != plan.EndId).Select(p => p.State.Current).OfType<AttemptState>().ToList();
         var ask = Core.Diagnosis.Seen.Of(run, plan.Planned(), plan.Form, plan.SlackPlannedMm - plan.State.SlackUsedMm, neighbours);
-        return new(ask, Diagnoses.Shipped.Of(ask));
+        return new(ask, new Diagnoses((await causes.Of(scope.CompanyId, cancel)).Tables).Of(ask));
     }
 
     private static async Task<IReadOnlyList<NearProcedure>> Nearest(EndId endId, ClaimsPrincipal user, Store.Records records, Methods methods, CancellationToken cancel)
@@ -152,14 +152,14 @@ public static class RecordEndpoints
             : null;
     }
 
-    private static async Task<EndRecord> Record(EndId endId, ClaimsPrincipal user, Store.Records records, EventLog log, Methods methods, StreamProjector streams, CancellationToken cancel)
+    private static async Task<EndRecord> Record(EndId endId, ClaimsPrincipal user, Store.Records records, Causes causes, EventLog log, Methods methods, StreamProjector streams, CancellationToken cancel)
     {
         // Asked side by side; who may not see the end gets nothing of either.
         var asked = log.Of(user.Scope().CompanyId, endId, cancel);
         var plan = await Seen(endId, user, records, cancel);
         var (stored, events, lines) = await asked;
         var struck = Telling.Struck(lines);
-        return new(View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel), (await Diagnosed(plan, user.Scope(), records, cancel)).Found), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)))]);
+        return new(View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel), (await Diagnosed(plan, user.Scope(), records, causes, cancel)).Found), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)))]);
     }
 
     private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, Judged? judged) => new(

@@ -48,6 +48,19 @@ public sealed record WeakEndView(string Address, WeakEnd Weak);
 /// <param name="More">Weak ones beyond those that are listed.</param>
 public sealed record WeakEndsView(double Minutes, int Accepted, IReadOnlyList<WeakEndView> Ends, int More);
 
+/// <param name="Share">Of bad connectors of the family, as it is taken for so, before anything is seen; all of a family come to one.</param>
+/// <param name="Said">By the company itself, else as it is shipped.</param>
+/// <param name="Confirmed">How often it was found to be the cause, of the last 2000.</param>
+public sealed record CauseShare(ReworkReason Cause, GlassFamily Family, double Share, double Said, bool Own, long Confirmed);
+
+/// <param name="Version">0 where the shipped shares hold.</param>
+/// <param name="Weight">What the said shares are worth, in confirmed causes.</param>
+public sealed record CausesView(int Version, double Weight, IReadOnlyList<CauseShare> Causes);
+
+/// <param name="Version">That the change was made on.</param>
+/// <param name="Causes">Shares by cause and family, 0.001 to 1; one that is left out is as shipped.</param>
+public sealed record CausesRequest(int Version, IReadOnlyDictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>> Causes);
+
 /// <summary>What has to be worked again, over all jobs and crews; what many ends have in common; and what the last minutes of a job are best spent on.</summary>
 public static class ReworkEndpoints
 {
@@ -60,14 +73,19 @@ public static class ReworkEndpoints
         api.MapGet("/rework", Queue).RequireAuthorization(Policies.Work)
             .WithSummary("Ends that wait for a decision or are to be made anew, over all jobs and crews that you see, by visit: one room, one method; each with what to do next at the least cost. And what many of the last two weeks' ends have in common: a reference, a reel, a tool, a lot, a cord's dirt, a mark of the scope or of the puck.")
             .WithDescription($"At most {MostEnds} ends. Minutes, millimetres, dB; chances 0 to 1.");
+        api.MapGet("/diagnosis/causes", CausesOf).RequireAuthorization(Policies.Work)
+            .WithSummary("How often each cause is behind a bad connector before anything is seen of it: expert judgement as shipped or as your company says it, moved by the causes that were confirmed at the bench.");
+        api.MapPut("/diagnosis/causes", SaveCauses).RequireAuthorization(Policies.Office)
+            .WithSummary("Say your company's own shares. Two who change them: the second gets a 409 with what is there now.").Produces<ApiProblem>(409);
         api.MapGet("/jobs/{jobId:guid}/weak-ends", Weak).RequireAuthorization(Policies.Work)
             .WithSummary("Accepted but weak ends of a job, by how much their chance of a call-back falls for each minute; those that fit into the minutes that are left are marked.")
             .WithDescription("minutes: 1 to 600, 40 where left out. Chances are expert judgement.");
     }
 
-    private static async Task<ReworkQueue> Queue(ClaimsPrincipal user, Store.Records records, Store.Jobs jobs, Kits kits, StreamProjector streams, TimeProvider clock, CancellationToken cancel)
+    private static async Task<ReworkQueue> Queue(ClaimsPrincipal user, Store.Records records, Store.Jobs jobs, Kits kits, Causes causes, StreamProjector streams, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
+        var diagnoses = new Diagnoses((await causes.Of(scope.CompanyId, cancel)).Tables);
         var waiting = await records.Waiting(scope, MostEnds + 1, cancel);
         var worked = await records.WorkedSince(scope, clock.GetCurrentInstant() - Lately, MostWorked, cancel);
         var figures = (await kits.Figures(scope.CompanyId, cancel)).Figures;
@@ -80,7 +98,7 @@ public static class ReworkEndpoints
         var visits = waiting.Take(MostEnds).Select(e =>
         {
             var why = Waiting.Of(e.State);
-            var next = Next(e, [.. places[e.PlaceId].Where(o => o.EndId != e.EndId).Select(o => o.State.Current).OfType<AttemptState>()], known);
+            var next = Next(e, [.. places[e.PlaceId].Where(o => o.EndId != e.EndId).Select(o => o.State.Current).OfType<AttemptState>()], known, diagnoses);
             return (Plan: e, End: new ReworkEnd(e.EndId, e.Address(), e.State.Status, e.State.Verdict, why, next, next?.ExpectedMinutes ?? figures.Of(e.Method).Minutes, e.SlackPlannedMm - e.State.SlackUsedMm, e.PersonName));
         }).GroupBy(x => (x.Plan.JobId, x.Plan.SpaceName, x.Plan.Method, x.Plan.CrewId)).Select(g =>
         {
@@ -101,7 +119,27 @@ public static class ReworkEndpoints
             [.. SharedMarks.Of(faces).Select(m => new SharedMarkView(m, [.. m.Ends.Select(e => called[e])]))], Math.Max(0, waiting.Count - MostEnds), ends.Count);
     }
 
-    private static NextAct? Next(EndPlan plan, IReadOnlyList<AttemptState> neighbours, Dictionary<string, DiagnosisFound> known)
+    private static async Task<CausesView> CausesOf(ClaimsPrincipal user, Causes causes, CancellationToken cancel) => View(await causes.Of(user.Scope().CompanyId, cancel));
+
+    private static CausesView View(CompanyCauses of)
+    {
+        var tables = of.Tables;
+        return new(of.Version, DiagnosisTables.AssumedWeight, [.. Enum.GetValues<GlassFamily>().SelectMany(f => tables.Before(f).OrderByDescending(c => c.Value).Select(c =>
+            of.Own?.GetValueOrDefault(c.Key)?.TryGetValue(f, out var said) == true
+                ? new CauseShare(c.Key, f, c.Value, said, true, of.Confirmed.GetValueOrDefault((f, c.Key)))
+                : new CauseShare(c.Key, f, c.Value, DiagnosisTables.Shipped.Causes[c.Key][f], false, of.Confirmed.GetValueOrDefault((f, c.Key)))))]);
+    }
+
+    private static async Task<CausesView> SaveCauses(CausesRequest r, ClaimsPrincipal user, Causes causes, TimeProvider clock, CancellationToken cancel)
+    {
+        var scope = user.Scope();
+        DiagnosisTables.Shipped.CheckOwn(r.Causes);
+        var saved = await causes.Save(scope.CompanyId, scope.PersonId, r.Causes, r.Version, clock.GetCurrentInstant(), cancel);
+        var now = View(await causes.Of(scope.CompanyId, cancel));
+        return saved ? now : throw new ApiException(409, Refusal.Of("changed-meanwhile", "version", ("what", "figures"))) { Current = now };
+    }
+
+    private static NextAct? Next(EndPlan plan, IReadOnlyList<AttemptState> neighbours, Dictionary<string, DiagnosisFound> known, Diagnoses diagnoses)
     {
         if (plan.State.Status != EndStatus.NeedsDecision || plan.State.Conflict || plan.State.Current is not { Broken: false } run)
         {
@@ -110,7 +148,7 @@ public static class ReworkEndpoints
 
         var ask = Seen.Of(run, plan.Planned(), plan.Form, plan.SlackPlannedMm - plan.State.SlackUsedMm, neighbours);
         var key = $"{ask.Method} {Math.Min(2000, Math.Round(ask.SlackMm ?? 0))} {string.Join(',', ask.Observations!.Select(o => $"{o.Sign}={o.Value}"))} {string.Join(',', ask.Tried!)}";
-        return (known.TryGetValue(key, out var found) ? found : known[key] = Diagnoses.Shipped.Of(ask)).Next;
+        return (known.TryGetValue(key, out var found) ? found : known[key] = diagnoses.Of(ask)).Next;
     }
 
     private static async Task<WeakEndsView> Weak(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, Store.Records records, Methods methods, CancellationToken cancel, double minutes = 40)

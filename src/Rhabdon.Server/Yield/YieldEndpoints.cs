@@ -86,7 +86,7 @@ public static class YieldEndpoints
 
     private static async Task<YieldCrossed> Cross(YieldCounts counts, Methods methods, Scope scope, YieldBy what, YieldBy and, YieldFilter filter, bool named, CancellationToken cancel)
     {
-        if (!named && (what == YieldBy.Person || and == YieldBy.Person) )
+        if (!named && (what == YieldBy.Person || and == YieldBy.Person))
         {
             throw new ApiException(403, Refusal.Of("people-not-named", what == YieldBy.Person ? "by" : "and"));
         }

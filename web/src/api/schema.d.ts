@@ -4843,6 +4843,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/diagnosis/causes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How often each cause is behind a bad connector before anything is seen of it: expert judgement as shipped or as your company says it, moved by the causes that were confirmed at the bench. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CausesView"];
+                    };
+                };
+            };
+        };
+        /** Say your company's own shares. Two who change them: the second gets a 409 with what is there now. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CausesRequest"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CausesView"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}/weak-ends": {
         parameters: {
             query?: never;
@@ -7040,6 +7109,17 @@ export interface components {
             /** Format: int32 */
             events: number;
         };
+        CauseShare: {
+            cause: components["schemas"]["ReworkReason"];
+            family: components["schemas"]["GlassFamily"];
+            /** Format: double */
+            share: number;
+            /** Format: double */
+            said: number;
+            own: boolean;
+            /** Format: int64 */
+            confirmed: number;
+        };
         CauseState: {
             /** Format: uuid */
             eventId: string;
@@ -7049,6 +7129,22 @@ export interface components {
             by: string;
             cause: components["schemas"]["ReworkReason"];
             shown: null | string;
+        };
+        CausesRequest: {
+            /** Format: int32 */
+            version: number;
+            causes: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+        };
+        CausesView: {
+            /** Format: int32 */
+            version: number;
+            /** Format: double */
+            weight: number;
+            causes: components["schemas"]["CauseShare"][];
         };
         /** @enum {unknown} */
         Caution: "glass" | "light" | "heat" | "chemicals" | "alcohol" | "arc" | "blades" | "place" | null;

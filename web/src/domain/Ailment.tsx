@@ -38,11 +38,6 @@ function Found({ endId }: { endId: string }) {
                 <Cause key={c.reason} of={c} />
               ))}
             </ul>
-            {found.next && (
-              <p>
-                <NextText next={found.next} />
-              </p>
-            )}
             {found.then.length > 0 && (
               <p>{t("ailment.then", { acts: found.then.map((n) => actText(t, n.act)).join(", ") })}</p>
             )}

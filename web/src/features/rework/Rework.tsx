@@ -11,6 +11,7 @@ import { Decisions } from "../../domain/Decisions";
 import { StatusMark } from "../../domain/Verdict";
 import { Await, useFault } from "../../ui/Parts";
 import { dayText, siteTime, useLength } from "../../ui/settings";
+import { CauseShares } from "./CauseShares";
 
 /** What has to be worked again over all jobs: what many have in common first, then by visit; and what the last minutes of a job are best spent on. */
 export default function Rework() {
@@ -34,6 +35,7 @@ export default function Rework() {
         </section>
         <LastMinutes />
       </div>
+      <CauseShares />
     </>
   );
 }

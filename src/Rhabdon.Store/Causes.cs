@@ -1,0 +1,51 @@
+using System.Text.Json;
+using Npgsql;
+using Rhabdon.Core;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Diagnosis;
+using Rhabdon.Core.Rework;
+
+namespace Rhabdon.Store;
+
+/// <param name="Own">What the company says itself; null where it has said nothing.</param>
+/// <param name="Confirmed">Causes that were confirmed at the bench, of the last of them.</param>
+/// <param name="Version">0 where the shipped shares hold.</param>
+public sealed record CompanyCauses(IReadOnlyDictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>>? Own, IReadOnlyDictionary<(GlassFamily Family, ReworkReason Cause), long> Confirmed, int Version)
+{
+    /// <summary>The tables that hold for this company.</summary>
+    public DiagnosisTables Tables => DiagnosisTables.Shipped.With(Own, Confirmed);
+}
+
+/// <summary>How often each cause is behind a bad connector, as a company says it and as it was found.</summary>
+public sealed class Causes(NpgsqlDataSource db)
+{
+    /// <summary>What was years ago says little of today (ours).</summary>
+    private const int MostConfirmed = 2000;
+
+    public async Task<CompanyCauses> Of(CompanyId companyId, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        var own = (await c.Query<(int Version, string Document)>(cancel, "select version, document::text from company_causes where company_id = @companyId", new { companyId })).ToList();
+        var confirmed = await c.Query<(string Method, string Reason, long Count)>(cancel, """
+            select f.method, f.reason, count(*) from (
+                select method, reason from fact_attempt where company_id = @companyId and version = (select version from projection where name = 'facts') and cause_confirmed and reason is not null
+                order by started_at desc limit @MostConfirmed) f
+            group by 1, 2
+            """, new { companyId, MostConfirmed });
+        return new(
+            own.Count == 0 ? null : JsonSerializer.Deserialize<Dictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>>>(own[0].Document, Wire.Json),
+            confirmed.GroupBy(r => (DiagnosisTables.FamilyOf(Wire.Parse<TerminationMethod>(r.Method)), Wire.Parse<ReworkReason>(r.Reason))).ToDictionary(g => g.Key, g => g.Sum(r => r.Count)), own.Count == 0 ? 0 : own[0].Version);
+    }
+
+    /// <returns>False when they have changed since the version that the change was made on.</returns>
+    public async Task<bool> Save(CompanyId companyId, PersonId personId, IReadOnlyDictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>> own, int onVersion, Instant now, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        var args = new { companyId, personId, document = JsonSerializer.Serialize(own, Wire.Json), onVersion, now };
+        return await c.Run(cancel, """
+            insert into company_causes (company_id, version, document, changed_by, changed_at) select @companyId, 1, @document::jsonb, @personId, @now where @onVersion = 0
+            on conflict (company_id) do nothing
+            """, args) == 1
+            || (onVersion > 0 && await c.Run(cancel, "update company_causes set version = version + 1, document = @document::jsonb, changed_by = @personId, changed_at = @now where company_id = @companyId and version = @onVersion", args) == 1);
+    }
+}
