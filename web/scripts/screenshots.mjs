@@ -137,7 +137,6 @@ await visit("joss", "light", desk, async ({ api, shot }) => {
       await p.waitForLoadState("networkidle");
     },
   );
-  await shot("rework", "/rework");
   await shot("handover", "/handover?verdict=fail");
   const remade = (await api("/api/ends?limit=500")).find((e) => e.attempts > 1 && e.status === "accepted");
   await shot("record", `/handover/${remade.endId}`);
@@ -157,7 +156,11 @@ await visit("tamsin", "dark", desk, async ({ api, shot }) => {
 });
 await visit("mira", "light", desk, async ({ shot }) => {
   await shot("office", "/office/people");
-  await shot("yield", "/yield?by=crew", (p) => p.getByRole("img", { name: /^Share that went back/ }).waitFor());
+  await shot("rework", "/rework", (p) => p.getByRole("heading", { name: /^Before anyone cuts/ }).waitFor());
+  await shot("yield", "/yield?by=crew&and=method", async (p) => {
+    await p.getByRole("group", { name: /^Share that went back/ }).waitFor();
+    await p.getByRole("heading", { name: "What stands out" }).evaluate((h) => h.scrollIntoView());
+  });
 });
 await visit("tamsin", "dark", { width: 390, height: 844 }, async ({ api, shot }) => {
   const [job] = await api("/api/jobs");

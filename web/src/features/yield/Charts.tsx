@@ -131,14 +131,12 @@ export function Funnel({ of, onOpen }: { of: S["YieldAnswer"]; onOpen: (key: str
             <circle cx={x(g.rate.made)} cy={y(off(g))} r={4.5} className={tone(g.rate)} />
           </Opens>
         ))}
-        {(["start", "end"] as const).map((side) => {
-          const n = side === "start" ? fewest : most;
-          return (
-            <text key={side} x={x(n)} y={height - 10} textAnchor={side}>
-              {t("yield.ofMade", { count: n })}
-            </text>
-          );
-        })}
+        <text x={left} y={height - 10}>
+          {t("yield.ofMade", { count: fewest })}
+        </text>
+        <text x={W - RIGHT} y={height - 10} textAnchor="end">
+          {t("yield.ofMade", { count: Math.max(most, fewest * 2) })}
+        </text>
       </svg>
     </figure>
   );
