@@ -37,6 +37,8 @@ public class SharedCauseTests
         Assert.Equal((SharedThing.Reference, "new-reference", 6, 6, 0, 14), found.Select(f => (f.Thing, f.Act, f.Bad, f.All, f.ElsewhereBad, f.ElsewhereAll)).Single());
         Assert.Equal(bad.Select(b => b.EndId).Order(), found[0].Ends.Order());
 
+        // Five of the six are also of one cable: the reference explains them already.
+        Assert.Equal(SharedThing.Reference, OneCauses.Of([.. good, .. bad.Select((b, i) => i < 5 ? b with { CableCode = "K-9" } : b)]).Single().Thing);
         var reel = OneCauses.Of([.. good, .. Enumerable.Range(20, 4).Select(i => Read(i, 2.6, i, cable: "K-2")), .. Enumerable.Range(30, 2).Select(i => Read(i, 0.4, i, cable: "K-2"))]);
         Assert.Equal((SharedThing.Cable, "K-2", "read-class", 4, 6), reel.Select(f => (f.Thing, f.Key, f.Act, f.Bad, f.All)).Single());
         // Two bad ones among twenty, of different things, are two bad ones.

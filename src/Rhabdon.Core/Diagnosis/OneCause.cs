@@ -89,9 +89,17 @@ public static class OneCauses
             }
         }
 
-        // The same ends once: what shares them all alike is told by the quickest look, in the order of the list.
-        return [.. found.OrderBy(f => f.Thing == SharedThing.Batch).ThenBy(f => f.Thing).ThenBy(f => f.Chance).DistinctBy(f => string.Join(',', f.Ends.Order()))
-            .OrderByDescending(f => f.Ends.Count).ThenBy(f => f.Chance)];
+        // Ends that one thing explains are not explained again by another that explains fewer of them; of the same ends by what is quickest looked at.
+        var kept = new List<OneCause>();
+        foreach (var f in found.OrderByDescending(f => f.Ends.Count).ThenBy(f => f.Thing == SharedThing.Batch).ThenBy(f => f.Thing).ThenBy(f => f.Chance))
+        {
+            if (!kept.Any(k => f.Ends.All(k.Ends.Contains)))
+            {
+                kept.Add(f);
+            }
+        }
+
+        return kept;
     }
 
     private static string ActOf(SharedThing thing) => thing switch
