@@ -88,7 +88,8 @@ public sealed record DiagnosisTables(
         var figures = new Figures();
         foreach (var (cause, families) in own)
         {
-            foreach (var (family, share) in families)
+            figures.Require(families is not null, Refusal.Of("cause-not-of-family", $"causes.{Wire.Name(cause)}"));
+            foreach (var (family, share) in families ?? new Dictionary<GlassFamily, double>())
             {
                 var field = $"causes.{Wire.Name(cause)}.{Wire.Name(family)}";
                 figures.Require(Causes.GetValueOrDefault(cause)?.ContainsKey(family) == true, Refusal.Of("cause-not-of-family", field)).Within(field, share, 0.001, 1);
