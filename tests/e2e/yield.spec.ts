@@ -15,7 +15,7 @@ test("the office sees what is good at once by whatever is asked for, down to the
     const made = (await api(page, "/api/yield?by=method")).groups.find((g: { key: string }) => g.key === "wedge-locked").rate.made;
     await expect(row.getByRole("cell").nth(1)).toHaveText(`${made}`, { timeout: 3000 });
   }).toPass({ timeout: 40_000 });
-  await expect(page.getByRole("img", { name: /^Good at once, with its interval/ })).toBeVisible();
+  await expect(page.getByRole("group", { name: /^Good at once, with its interval/ })).toBeVisible();
 
   // Down to the connectors behind it, those that went back first, and each leads to its record. The view has an address.
   await row.getByRole("button", { name: "Wedge-locked" }).click();
@@ -36,7 +36,7 @@ test("the office sees what is good at once by whatever is asked for, down to the
   await expect(page.getByRole("cell", { name: "somebody" }).first()).toBeVisible();
   const naming = page.getByRole("checkbox", { name: /^Name people/ });
   await naming.check();
-  await expect(page.getByRole("button", { name: "Tamsin Vey" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Tamsin Vey", exact: true })).toBeVisible();
   await naming.uncheck();
   await expect.poll(async () => (await api(page, "/api/yield/settings")).namesPeople).toBe(false);
 
@@ -44,7 +44,7 @@ test("the office sees what is good at once by whatever is asked for, down to the
   const phone = await (await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true })).newPage();
   await signIn(phone, "tamsin");
   await phone.goto("/yield?by=person");
-  await expect(phone.getByRole("button", { name: "Tamsin Vey" })).toBeVisible();
+  await expect(phone.getByRole("button", { name: "Tamsin Vey", exact: true })).toBeVisible();
   await expect(phone.getByRole("cell", { name: "somebody" })).toHaveCount(0);
   await phone.context().close();
   const viewer = await (await browser.newContext()).newPage();
