@@ -54,6 +54,8 @@ public static class Wire
     public static T Parse<T>(string name) where T : struct, Enum =>
         Names<T>.ByName.TryGetValue(name, out var value) ? value : throw new FormatException($"'{name}' is not a {typeof(T).Name}.");
 
+    public static bool TryParse<T>(string name, out T value) where T : struct, Enum => Names<T>.ByName.TryGetValue(name, out value);
+
     private static class Names<T> where T : struct, Enum
     {
         public static readonly Dictionary<T, string> ByValue = Enum.GetValues<T>().ToDictionary(v => v, v =>

@@ -8,15 +8,18 @@ using Rhabdon.Core.Rework;
 namespace Rhabdon.Store;
 
 /// <param name="Own">What the company says itself; null where it has said nothing.</param>
-/// <param name="Confirmed">Causes that were confirmed at the bench, of the last of them.</param>
-/// <param name="Version">0 where the shipped shares hold.</param>
-public sealed record CompanyCauses(IReadOnlyDictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>>? Own, IReadOnlyDictionary<(GlassFamily Family, ReworkReason Cause), long> Confirmed, int Version)
+/// <param name="Cases">Connectors whose cause was confirmed at the bench, the last of them.</param>
+/// <param name="Version">0 where the shipped tables hold.</param>
+public sealed record CompanyCauses(OwnTables? Own, IReadOnlyList<ConfirmedCase> Cases, int Version)
 {
+    /// <summary>The tables as this company says them.</summary>
+    public DiagnosisTables Said => DiagnosisTables.Shipped.Said(Own);
+
     /// <summary>The tables that hold for this company.</summary>
-    public DiagnosisTables Tables => DiagnosisTables.Shipped.With(Own, Confirmed);
+    public DiagnosisTables Tables => Said.Moved(Cases);
 }
 
-/// <summary>How often each cause is behind a bad connector, as a company says it and as it was found.</summary>
+/// <summary>What is known of causes, signs and acts, as a company says it and as it was found.</summary>
 public sealed class Causes(NpgsqlDataSource db)
 {
     /// <summary>What was years ago says little of today (ours).</summary>
@@ -26,19 +29,20 @@ public sealed class Causes(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         var own = (await c.Query<(int Version, string Document)>(cancel, "select version, document::text from company_causes where company_id = @companyId", new { companyId })).ToList();
-        var confirmed = await c.Query<(string Method, string Reason, long Count)>(cancel, """
-            select f.method, f.reason, count(*) from (
-                select method, reason from fact_attempt where company_id = @companyId and version = (select version from projection where name = 'facts') and cause_confirmed and reason is not null
-                order by started_at desc limit @MostConfirmed) f
-            group by 1, 2
+        var confirmed = await c.Query<(string Method, string Reason, string Seen, string Tried)>(cancel, """
+            select method, reason, array_to_string(seen, ' '), array_to_string(tried, ' ') from fact_attempt
+            where company_id = @companyId and version = (select version from projection where name = 'facts') and cause_confirmed and reason is not null
+            order by started_at desc limit @MostConfirmed
             """, new { companyId, MostConfirmed });
-        return new(
-            own.Count == 0 ? null : JsonSerializer.Deserialize<Dictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>>>(own[0].Document, Wire.Json),
-            confirmed.GroupBy(r => (DiagnosisTables.FamilyOf(Wire.Parse<TerminationMethod>(r.Method)), Wire.Parse<ReworkReason>(r.Reason))).ToDictionary(g => g.Key, g => g.Sum(r => r.Count)), own.Count == 0 ? 0 : own[0].Version);
+        return new(own.Count == 0 ? null : JsonSerializer.Deserialize<OwnTables>(own[0].Document, Wire.Json), [.. confirmed.Select(r => new ConfirmedCase(
+            DiagnosisTables.FamilyOf(Wire.Parse<TerminationMethod>(r.Method)), Wire.Parse<ReworkReason>(r.Reason),
+            [.. Pairs(r.Seen).Select(p => new Observation(p[0], p[1]))], [.. Pairs(r.Tried).Select(p => new TriedAct(p[0], p[1] == "cured"))]))], own.Count == 0 ? 0 : own[0].Version);
     }
 
+    private static IEnumerable<string[]> Pairs(string said) => said.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(p => p.Split('='));
+
     /// <returns>False when they have changed since the version that the change was made on.</returns>
-    public async Task<bool> Save(CompanyId companyId, PersonId personId, IReadOnlyDictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>> own, int onVersion, Instant now, CancellationToken cancel = default)
+    public async Task<bool> Save(CompanyId companyId, PersonId personId, OwnTables own, int onVersion, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         var args = new { companyId, personId, document = JsonSerializer.Serialize(own, Wire.Json), onVersion, now };

@@ -29,7 +29,7 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     private sealed record EndRow(
         EndId EndId, JobId JobId, string SpaceCode, string PanelCode, int Port, int Position, string CableCode, int Strand, CableSide Side, ConnectorForm Form, int Attempt, Instant EndedAt, string Outcome, bool Passed, string? Reason);
 
-    private sealed record Reason(string? Name, long Count, double ReworkMinutes, long PartsLost);
+    private sealed record Reason(string? Name, string Method, long Count, double ReworkMinutes, long PartsLost);
 
     private sealed record LossRow(string Key, double LossDb, bool OverLimit);
 
@@ -138,16 +138,33 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     }
 
     /// <summary>Why they went back or were given up, the most frequent first.</summary>
-    /// <param name="partCost">Of a part that was lost, in the company's currency;</param>
-    /// <param name="minuteCost">and of a minute.</param>
-    public async Task<IReadOnlyList<ReasonCount>> Reasons(Scope scope, YieldFilter filter, double partCost, double minuteCost, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<ReasonCount>> Reasons(Scope scope, YieldFilter filter, ReworkPrices prices, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. (await c.Query<Reason>(cancel, $"""
-            select f.reason as name, sum(f.made - f.passed)::bigint as count, sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost
+            select f.reason as name, f.method, sum(f.made - f.passed)::bigint as count, sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost
             {Days(ByJob(scope, filter))} and f.made > f.passed
-            group by 1 order by 2 desc, 1
-            """, Args(scope, filter))).Select(r => new ReasonCount(r.Name is { } name ? Wire.Parse<ReworkReason>(name) : null, r.Count, r.ReworkMinutes, r.PartsLost, (r.ReworkMinutes * minuteCost) + (r.PartsLost * partCost)))];
+            group by 1, 2
+            """, Args(scope, filter))).GroupBy(r => r.Name).Select(g => new ReasonCount(
+                g.Key is { } name ? Wire.Parse<ReworkReason>(name) : null, g.Sum(r => r.Count), g.Sum(r => r.ReworkMinutes), g.Sum(r => r.PartsLost), g.Sum(r => prices.Of(r.Method, r.ReworkMinutes, r.PartsLost))))
+            .OrderByDescending(r => r.Count).ThenBy(r => r.Reason)];
+    }
+
+    /// <summary>Shards that containers lack, by group: those of a batch are shared among its connectors as they made them.</summary>
+    public async Task<IReadOnlyDictionary<string, double>> ShardsMissing(Scope scope, YieldBy by, YieldFilter filter, CancellationToken cancel = default)
+    {
+        var (column, list) = KeyOf(by);
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return (await c.Query<(string Key, double Missing)>(cancel, $"""
+            select {(list ? "x.key" : column)} as key, sum(f.missing) as missing
+            from (select f.*, coalesce(b.missing * f.shards::double precision / nullif(sum(f.shards) over (partition by b.batch_id), 0), b.missing::double precision / count(*) over (partition by b.batch_id)) as missing
+                  from (select stream_id as batch_id, -(state ->> 'off')::int as missing from stream_state where company_id = @CompanyId and stream = 'Batch' and is_open and (state ->> 'off')::int < 0) b
+                  join batch_end n on n.company_id = @CompanyId and n.batch_id = b.batch_id
+                  join fact_attempt f on f.company_id = @CompanyId and f.version = (select version from projection where name = 'facts') and f.end_id = n.end_id and f.batch_id = b.batch_id) f
+            {(list ? $"cross join unnest({column}) as x (key)" : "")}
+            where coalesce(f.accepted_at, f.given_up_at, f.started_at) >= @from and coalesce(f.accepted_at, f.given_up_at, f.started_at) < @to and {Seen}
+            group by 1
+            """, Args(scope, filter))).ToDictionary(r => r.Key, r => r.Missing);
     }
 
     /// <summary>The last losses of a view, the oldest of them first: the losses that connectors were accepted or rejected by.</summary>

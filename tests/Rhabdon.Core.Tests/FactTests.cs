@@ -9,7 +9,7 @@ public class FactTests
 {
     private static readonly Dictionary<EventId, double> Untimed = [];
 
-    private static Facts Of(EndStory story) => Facts.Of(story.State, story.Log, Untimed);
+    private static Facts Of(EndStory story) => Facts.Of(story.State, story.Log, Untimed, story.Plan.Method);
 
     [Fact]
     public void A_connector_that_passes_at_once_is_one_attempt_with_all_its_acts_and_readings()
@@ -43,6 +43,21 @@ public class FactTests
         Assert.Equal(story.State.SlackUsedMm, facts.Attempts.Sum(a => a.SlackMm));
         Assert.Equal([LookVerdict.Fail], facts.Looks.Select(l => l.Verdict));
         Assert.Equal(2, facts.Acts.Count(a => a.WentBack));
+    }
+
+    /// <summary>A rework takes what was read out of the state, so that only the log says how a confirmed cause looked; what it looked like afterwards says nothing of it.</summary>
+    [Fact]
+    public void Of_a_confirmed_cause_it_is_counted_how_it_looked_before_anything_was_tried_and_what_cured_it()
+    {
+        var story = new EndStory(Repo.Wedge).Start().WalkTo().Look(new Inspection.Finding(Inspection.Zone.A, Inspection.FindingKind.Particle, 14)).Measure(850, 2.2).Measure(1300, 2.1);
+        story.Tell(EventKind.Reworked, new Reworked(story.RunId, ReworkReason.Contamination));
+        story.Look().Measure(850, 0.9).Measure(1300, 0.7);
+        story.Tell(EventKind.Accepted, new Accepted(story.RunId));
+        Assert.Empty(Of(story).Attempts[0].Seen);
+        story.Tell(EventKind.CauseConfirmed, new CauseConfirmed(story.RunId, ReworkReason.Contamination));
+        var found = Of(story).Attempts[0];
+        Assert.Equal(["face=dirt", "loss=over", "slope=alike"], found.Seen.Select(o => $"{o.Sign}={o.Value}").Order());
+        Assert.Equal([("clean", true)], found.Tried.Select(t => (t.Act, t.Cured)));
     }
 
     [Fact]

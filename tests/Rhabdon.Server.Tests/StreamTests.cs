@@ -15,10 +15,10 @@ namespace Rhabdon.Server.Tests;
 /// <summary>What happens once is one event of its own stream, and ends rest on it.</summary>
 public sealed class StreamTests(TestHost host)
 {
-    private RunTable Table => host.Services.GetRequiredService<Documents>().Rules.Table("wedge-locked-upc-3mm", 4);
+    internal RunTable Table => host.Services.GetRequiredService<Documents>().Rules.Table("wedge-locked-upc-3mm", 4);
 
     /// <summary>A whole run on an end, as its device writes it down.</summary>
-    private List<LedgerEvent> Run(TestCompany c, EndId end, BatchId batch, IReadOnlyList<PreflightAnswer>? preflight = null)
+    internal List<LedgerEvent> Run(TestCompany c, EndId end, BatchId batch, IReadOnlyList<PreflightAnswer>? preflight = null)
     {
         var start = c.Event(end, EventKind.AttemptStarted, new AttemptStarted(Table.ProcedureId, Table.Version, batch, null, preflight));
         var events = new List<LedgerEvent> { start };

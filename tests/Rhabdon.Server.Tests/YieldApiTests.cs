@@ -94,4 +94,39 @@ public sealed class YieldApiTests(TestHost host)
         Assert.DoesNotContain("–", await Named(office));
         Assert.Equal(3, (await lead.Get($"/api/yield/ends?by=person&key={installerId}")).AsArray().Count);
     }
+
+    /// <summary>A shard that a container lacks is the connectors' that made it; rework costs what time and part do; a confirmed cause moves what is taken for likely.</summary>
+    [Fact]
+    public async Task Shards_cost_and_confirmed_causes_are_counted_by_group()
+    {
+        var c = await host.NewCompany();
+        var (installer, office) = (await c.SignIn("installer1"), await c.SignIn("office"));
+        var (batch, bench) = (BatchId.New(), new StreamTests(host));
+        var runs = c.Ends.Take(2).Select(e => bench.Run(c, e, batch)).ToList();
+        var made = bench.Table.States.Sum(s => s.Shards);
+        await StreamTests.Send(installer, [.. runs.SelectMany(r => r)]);
+        await StreamTests.Send(installer, c.Said(StreamKind.Batch, batch, StreamEventKind.ContainerCounted, new ContainerCounted(2 * made, (2 * made) - 1)));
+        var run = runs[0][0].Id.As<Ids.Run>();
+        await StreamTests.Send(installer, c.Event(c.Ends[0], EventKind.AttemptClosed, new AttemptClosed(run, Core.Rework.ReworkReason.CleaveAngleOrChip, true)), c.Event(c.Ends[0], EventKind.CauseConfirmed, new CauseConfirmed(run, Core.Rework.ReworkReason.CleaveLength)));
+        await host.Facts();
+        // One of the two came to an end; the shard may be of either, and both are of this method.
+        var group = (await office.Get("/api/yield?by=method"))["groups"]!.AsArray().Single()!;
+        Assert.Equal((1, 1.0), (group["rate"]!["made"]!.GetValue<int>(), group["shardsMissing"]!.GetValue<double>()));
+        var price = (await office.Get("/api/company/figures"))["figures"]!;
+        var part = price["methods"]!.AsArray().Single(m => m!["method"]!.GetValue<string>() == "wedge-locked")!["connectorPrice"]!.GetValue<double>();
+        Assert.Equal((group["reworkMinutes"]!.GetValue<double>() * price["wagePerHour"]!.GetValue<double>() / 60) + (group["partsLost"]!.GetValue<int>() * part), group["reworkCost"]!.GetValue<double>(), 6);
+        Assert.True(group["reworkCost"]!.GetValue<double>() > 0);
+        Assert.Equal(group["reworkCost"]!.GetValue<double>(), (await office.Get("/api/yield"))["reasons"]!.AsArray().Single()!["cost"]!.GetValue<double>(), 6);
+
+        var tables = await office.Get("/api/diagnosis/causes");
+        var cause = tables["causes"]!.AsArray().Single(x => (x!["cause"]!.GetValue<string>(), x["family"]!.GetValue<string>()) == ("cleave-length", "stub"))!;
+        Assert.Equal(1, cause["confirmed"]!.GetValue<int>());
+        Assert.Equal((HttpStatusCode.UnprocessableEntity, "sign-row-length", "signs.class.usual"), await office.Refused("PUT", "/api/diagnosis/causes", new { version = 0, signs = new { @class = new { usual = new[] { 0.5 } } } }));
+        (await office.Send("PUT", "/api/diagnosis/causes", new { version = 0, acts = new { clean = new { minutes = 9 } } })).EnsureSuccessStatusCode();
+        // A part that is left out stays as it is.
+        (await office.Send("PUT", "/api/diagnosis/causes", new { version = 1, signs = new { @class = new { usual = new[] { 0.5, 0.5 } } } })).EnsureSuccessStatusCode();
+        var now = await office.Get("/api/diagnosis/causes");
+        Assert.Equal((2, 9.0, true), (now["version"]!.GetValue<int>(), now["acts"]![0]!["minutes"]!.GetValue<double>(), now["acts"]![0]!["own"]!.GetValue<bool>()));
+        Assert.Equal(0.5, now["signs"]!.AsArray().Single(s => s!["sign"]!.GetValue<string>() == "class")!["rows"]![0]!["share"]![1]!.GetValue<double>());
+    }
 }

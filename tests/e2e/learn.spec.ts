@@ -67,12 +67,23 @@ test("a lead sees what has to be worked again by visit, gives it away, and what 
 test("the office says how likely causes are, and what may ail a connector follows", async ({ page }) => {
   await signIn(page, "mira");
   await page.goto("/rework");
-  await page.getByText("What is taken for likely before anything is seen").click();
+  await page.getByText("What is taken for likely: causes, their signs, and what cures them").click();
   const field = page.getByLabel("Contamination, Polished (%)");
   const before = await api(page, "/api/diagnosis/causes");
   await field.fill("60");
   await field.press("Tab");
-  await page.getByRole("button", { name: "Save the shares" }).click();
+  // What a sign says and what an act takes are theirs, too.
+  await choose(page, "Sign", "the reflectance");
+  await page.getByLabel("reflectance high: Contamination (%)").fill("90");
+  await choose(page, "Act", "reseat it");
+  await page.getByLabel("reseat it: Minutes").fill("7");
+  await page.getByLabel("reseat it: Minutes").press("Tab");
+  await page.getByRole("button", { name: "Save the tables" }).click();
   const of = (c: { causes: { cause: string; family: string; share: number }[] }) => c.causes.find((x) => x.cause === "contamination" && x.family === "polished")?.share ?? 0;
   await expect.poll(async () => of(await api(page, "/api/diagnosis/causes"))).toBeGreaterThan(of(before));
+  const after = await api(page, "/api/diagnosis/causes");
+  expect(after.acts.find((a: { act: string }) => a.act === "reseat").minutes).toBe(7);
+  const dirt = after.signs.find((s: { sign: string }) => s.sign === "reflectance").rows.find((r: { cause: string }) => r.cause === "contamination");
+  // 45 and 90 of 135.
+  expect(dirt.said.map((p: number) => Math.round(p * 1000) / 1000)).toEqual([0.333, 0.667]);
 });

@@ -21,6 +21,12 @@ public static class Seen
     public static DiagnoseAsk Of(AttemptState run, PlannedConnector plan, Connectors.ConnectorForm form, double slackLeftMm, IReadOnlyList<AttemptState> neighbours)
     {
         var family = DiagnosisTables.FamilyOf(plan.Method);
+        return new(plan.Method, form, plan.Mode, Signs(run, family, neighbours), Math.Max(0, slackLeftMm), [.. run.Loops.Select(l => Tried(l, family)).OfType<string>()]);
+    }
+
+    /// <summary>The signs of a run as it stands.</summary>
+    public static IReadOnlyList<Observation> Signs(AttemptState run, GlassFamily family, IReadOnlyList<AttemptState> neighbours)
+    {
         var known = DiagnosisTables.Shipped.SignsOf(family).Select(s => s.Id).ToHashSet(StringComparer.Ordinal);
         var seen = new List<Observation>();
         foreach (var (sign, value) in new (string, string?)[]
@@ -35,7 +41,15 @@ public static class Seen
             }
         }
 
-        return new(plan.Method, form, plan.Mode, seen, Math.Max(0, slackLeftMm), [.. run.Loops.Select(l => Tried(l, family)).OfType<string>()]);
+        return seen;
+    }
+
+    /// <summary>What was tried on a run, each with whether it was the last before it was accepted.</summary>
+    /// <param name="next">The connector that was made after this one; null where there is none.</param>
+    public static IReadOnlyList<TriedAct> Acts(AttemptState run, GlassFamily family, AttemptState? next)
+    {
+        var tried = run.Loops.Select((l, i) => (Act: Tried(l, family), Cured: run.AcceptedAt is not null && i == run.Loops.Count - 1)).Where(t => t.Act is not null).Select(t => new TriedAct(t.Act!, t.Cured)).ToList();
+        return run.Open || next is null or { Open: true, AcceptedAt: null } ? tried : [.. tried, new("replace", next is { AcceptedAt: not null, Loops.Count: 0 })];
     }
 
     private static string? Face(EndFaceVerdict? verdict) => verdict switch

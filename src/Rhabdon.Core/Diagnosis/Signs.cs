@@ -40,7 +40,7 @@ public sealed record Act(
 /// <summary>Causes, signs and acts: what is known before a connector is looked at. The tables are data, and marked as expert judgement.</summary>
 /// <param name="Causes">How often each is the cause, by family.</param>
 /// <param name="Elsewhere">Causes that a new connector does not cure.</param>
-public sealed record DiagnosisTables(
+public sealed partial record DiagnosisTables(
     IReadOnlyDictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>> Causes, IReadOnlyList<Sign> Signs, IReadOnlyList<Act> Acts, IReadOnlyList<ReworkReason> Elsewhere)
 {
     public static DiagnosisTables Shipped { get; } = Read();
@@ -58,45 +58,6 @@ public sealed record DiagnosisTables(
         var of = Causes.Where(c => c.Value.ContainsKey(family)).ToDictionary(c => c.Key, c => c.Value[family]);
         var sum = of.Values.Sum();
         return of.ToDictionary(c => c.Key, c => c.Value / sum);
-    }
-
-    /// <summary>What the shipped shares are worth against causes that were confirmed, in connectors.</summary>
-    public const double AssumedWeight = 40;
-
-    /// <summary>These tables as a company's own confirmed causes have moved them, and with the shares that it says itself in the place of the shipped ones.</summary>
-    /// <param name="own">Shares by family; a cause that is not there keeps the shipped one. Null where the company has said none.</param>
-    /// <param name="confirmed">How often each was confirmed, by family.</param>
-    public DiagnosisTables With(IReadOnlyDictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>>? own, IReadOnlyDictionary<(GlassFamily Family, ReworkReason Cause), long> confirmed)
-    {
-        if (own is null && confirmed.Count == 0)
-        {
-            return this;
-        }
-
-        double Said(ReworkReason cause, GlassFamily family, double shipped) => own?.GetValueOrDefault(cause)?.TryGetValue(family, out var share) == true ? share : shipped;
-        var said = Causes.ToDictionary(c => c.Key, c => c.Value.ToDictionary(f => f.Key, f => Said(c.Key, f.Key, f.Value)));
-        var sums = Enum.GetValues<GlassFamily>().ToDictionary(f => f, f => said.Values.Sum(c => c.GetValueOrDefault(f)));
-        return this with
-        {
-            Causes = said.ToDictionary(c => c.Key, c => (IReadOnlyDictionary<GlassFamily, double>)c.Value.ToDictionary(f => f.Key, f => (AssumedWeight * f.Value / sums[f.Key]) + confirmed.GetValueOrDefault((f.Key, c.Key)))),
-        };
-    }
-
-    /// <exception cref="RefusedException">A share that cannot be; each by its field.</exception>
-    public void CheckOwn(IReadOnlyDictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>> own)
-    {
-        var figures = new Figures();
-        foreach (var (cause, families) in own)
-        {
-            figures.Require(families is not null, Refusal.Of("cause-not-of-family", $"causes.{Wire.Name(cause)}"));
-            foreach (var (family, share) in families ?? new Dictionary<GlassFamily, double>())
-            {
-                var field = $"causes.{Wire.Name(cause)}.{Wire.Name(family)}";
-                figures.Require(Causes.GetValueOrDefault(cause)?.ContainsKey(family) == true, Refusal.Of("cause-not-of-family", field)).Within(field, share, 0.001, 1);
-            }
-        }
-
-        figures.ThrowIfBad();
     }
 
     public IReadOnlyList<Sign> SignsOf(GlassFamily family) => [.. Signs.Where(s => s.Of?.Contains(family) != false)];

@@ -1,3 +1,5 @@
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Diagnosis;
 using Rhabdon.Core.Inspection;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Loss;
@@ -20,7 +22,14 @@ public enum AttemptOutcome
 public sealed record AttemptFact(
     int Attempt, RunId RunId, BatchId? BatchId, PersonId PersonId, string ProcedureId, int ProcedureVersion, IReadOnlyDictionary<string, string> Schools, IReadOnlyList<string> Lots, IReadOnlyList<ToolId> ToolIds,
     Instant StartedAt, Instant? FinishedAt, Instant? AcceptedAt, Instant? GivenUpAt, AttemptOutcome Outcome, bool FirstPass, ReworkReason? Reason, bool CauseConfirmed,
-    int Loops, double ReworkMinutes, double SlackMm, int PartsLost, int Shards, int Cleaves, int Arcs, int Acts, int ActsTogether, int TimersShort);
+    int Loops, double ReworkMinutes, double SlackMm, int PartsLost, int Shards, int Cleaves, int Arcs, int Acts, int ActsTogether, int TimersShort)
+{
+    /// <summary>Where its cause was confirmed: the signs that it showed before anything was tried on it;</summary>
+    public IReadOnlyList<Observation> Seen { get; init; } = [];
+
+    /// <summary>and what was tried.</summary>
+    public IReadOnlyList<TriedAct> Tried { get; init; } = [];
+}
 
 /// <summary>One act, or one answer, of a run.</summary>
 /// <param name="Input">The answer, or <c>done</c>.</param>
@@ -62,10 +71,10 @@ public sealed record LookFact(int Attempt, RunId RunId, EventId EventId, LookKin
 public sealed record Facts(IReadOnlyList<AttemptFact> Attempts, IReadOnlyList<ActFact> Acts, IReadOnlyList<ReadingFact> Readings, IReadOnlyList<LookFact> Looks)
 {
     /// <summary>Raised by whoever changes what is counted: all facts are then made anew beside the old ones.</summary>
-    public const int Version = 2;
+    public const int Version = 3;
 
     /// <param name="attendedS">How long the hands were at each act; see <see cref="Pace.AttendedS"/>.</param>
-    public static Facts Of(EndState state, IReadOnlyList<Entry> log, IReadOnlyDictionary<EventId, double> attendedS)
+    public static Facts Of(EndState state, IReadOnlyList<Entry> log, IReadOnlyDictionary<EventId, double> attendedS, TerminationMethod method)
     {
         var struck = Telling.Struck(log);
         // The last line of an event holds; what a correction took back, or what no longer fits, does not count.
@@ -73,10 +82,37 @@ public sealed record Facts(IReadOnlyList<AttemptFact> Attempts, IReadOnlyList<Ac
         var runs = state.Attempts.ToDictionary(a => a.RunId);
         IReadOnlyList<ActFact> acts = [.. lines.Select(x => Act(x, attendedS)).OfType<ActFact>().Where(x => runs.ContainsKey(x.RunId))];
         return new(
-            [.. state.Attempts.Select(a => Attempt(a, acts.Where(x => x.RunId == a.RunId).ToList()))],
+            Confirmed([.. state.Attempts.Select(a => Attempt(a, acts.Where(x => x.RunId == a.RunId).ToList()))], state, log, struck, DiagnosisTables.FamilyOf(method)),
             acts,
             [.. lines.Select(Reading).OfType<ReadingFact>().Where(x => runs.ContainsKey(x.RunId))],
             [.. lines.Select(Look).OfType<LookFact>().Where(x => runs.ContainsKey(x.RunId))]);
+    }
+
+    /// <summary>Of connectors whose cause was confirmed: what they showed before anything was tried, which only the log still says.</summary>
+    private static IReadOnlyList<AttemptFact> Confirmed(IReadOnlyList<AttemptFact> attempts, EndState state, IReadOnlyList<Entry> log, IReadOnlySet<EventId> struck, GlassFamily family)
+    {
+        if (attempts.All(a => !a.CauseConfirmed))
+        {
+            return attempts;
+        }
+
+        var (first, at) = (new Dictionary<RunId, AttemptState>(), EndState.Empty(state.EndId));
+        foreach (var x in Telling.Live(log))
+        {
+            var next = struck.Contains(x.Event.Id) ? Telling.Heard(at, x.Event) : Telling.Evolve(at, x.Event, x.Judged);
+            foreach (var run in next.Attempts.Where(a => a.Loops.Count > 0 || !a.Open))
+            {
+                first.TryAdd(run.RunId, at.Attempts.FirstOrDefault(a => a.RunId == run.RunId) ?? run);
+            }
+
+            at = next;
+        }
+
+        return [.. attempts.Zip(state.Attempts, (fact, run) => !fact.CauseConfirmed ? fact : fact with
+        {
+            Seen = Seen.Signs(first.GetValueOrDefault(run.RunId, run), family, []),
+            Tried = Seen.Acts(run, family, state.Attempts.FirstOrDefault(a => a.No > run.No)),
+        })];
     }
 
     private static AttemptFact Attempt(AttemptState a, List<ActFact> acts)

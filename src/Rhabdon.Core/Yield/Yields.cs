@@ -22,7 +22,15 @@ public sealed record YieldCell(string Key, string And, long Made, long Passed, S
 /// <param name="Key">An id, a word, or a number as printed.</param>
 /// <param name="Accepted">In the end, with whatever it took.</param>
 /// <param name="Attempts">Connectors for each that was accepted; null where none was.</param>
-public sealed record YieldGroup(string Key, GroupRate Rate, double ReworkMinutes, long PartsLost, long Accepted, double? Attempts);
+/// <param name="ReworkCost">Of its minutes and of the parts that were lost, in the company's currency.</param>
+public sealed record YieldGroup(string Key, GroupRate Rate, double ReworkMinutes, long PartsLost, long Accepted, double? Attempts, double ReworkCost = 0);
+
+/// <summary>What rework costs, in the company's currency.</summary>
+/// <param name="PartByMethod">What a connector that is lost costs.</param>
+public sealed record ReworkPrices(double PerMinute, IReadOnlyDictionary<string, double> PartByMethod)
+{
+    public double Of(string method, double minutes, long parts) => (minutes * PerMinute) + (parts * PartByMethod.GetValueOrDefault(method));
+}
 
 /// <summary>Week by week, how many went back.</summary>
 /// <param name="Weeks">Their Mondays; one for each point of the chart.</param>
@@ -68,7 +76,7 @@ public static class Yields
     /// <summary>Of all that is said to stand out, one in twenty times anything at all may be chance.</summary>
     private const double Allowed = 0.05;
 
-    public static YieldFound Of(IReadOnlyList<YieldRow> rows, YieldBy by)
+    public static YieldFound Of(IReadOnlyList<YieldRow> rows, YieldBy by, ReworkPrices? prices = null)
     {
         var groups = rows.GroupBy(r => r.Key, StringComparer.Ordinal).OrderByDescending(g => g.Sum(r => r.Made)).ThenBy(g => g.Key, StringComparer.Ordinal).Take(Rates.MostGroups).ToList();
         if (groups.Count == 0)
@@ -80,7 +88,7 @@ public static class Yields
         return new(
             rows.Sum(r => r.Made), rows.Sum(r => r.Passed), rows.Sum(r => r.Accepted), found.Centre,
             [.. groups.Zip(found.Groups, (g, rate) => new YieldGroup(g.Key, rate, g.Sum(r => r.ReworkMinutes), g.Sum(r => r.PartsLost), g.Sum(r => r.Accepted),
-                g.Sum(r => r.Accepted) is > 0 and var accepted ? (double)g.Sum(r => r.Made) / accepted : null))], Trend(rows));
+                g.Sum(r => r.Accepted) is > 0 and var accepted ? (double)g.Sum(r => r.Made) / accepted : null, prices is null ? 0 : g.Sum(r => prices.Of(r.Method, r.ReworkMinutes, r.PartsLost))))], Trend(rows));
     }
 
     /// <summary>Two of a view against each other, each held to the same mix of methods and constructions where they share any.</summary>

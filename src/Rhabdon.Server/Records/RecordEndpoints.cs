@@ -25,11 +25,12 @@ public sealed record EndDiagnosis(DiagnoseAsk? Ask, DiagnosisFound? Found);
 /// <param name="Loss">Only for a measurement: what Core made of it, with limit and edition.</param>
 /// <param name="EndFace">Only for an inspection: the grade, with what decided it.</param>
 /// <param name="Trace">Only for a trace: the connector against the limits of one pair.</param>
+/// <param name="Again">Only for a look by picture after a connector of this end was accepted by one: whether it is the same face.</param>
 /// <param name="NotCounted">Why the entry is kept and does not count.</param>
 /// <param name="Differences">What the device said otherwise than the plan or the rulebook has it; theirs were used.</param>
 public sealed record RecordEntry(
     EventId EventId, EventKind Kind, int Attempt, Instant At, Instant ReceivedAt, DeviceId DeviceId, string ActorName, bool Struck, JsonElement Body,
-    LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace, CleaveVerdict? Cleave, LightJudgement? Light, string? NotCounted, IReadOnlyList<Difference> Differences);
+    LossJudgement? Loss, EndFaceVerdict? EndFace, TracedVerdict? Trace, CleaveVerdict? Cleave, LightJudgement? Light, string? NotCounted, IReadOnlyList<Difference> Differences, FaceAgain? Again = null);
 
 /// <summary>What is planned for an end, and what it needs at the bench.</summary>
 /// <param name="PlaceId">Its panel, or its cable where it lands on none.</param>
@@ -159,7 +160,8 @@ public static class RecordEndpoints
         var plan = await Seen(endId, user, records, cancel);
         var (stored, events, lines) = await asked;
         var struck = Telling.Struck(lines);
-        return new(View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel), (await Diagnosed(plan, user.Scope(), records, causes, cancel)).Found), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)))]);
+        var again = FacesAgain.Of(plan.State).ToDictionary(f => f.EventId);
+        return new(View(plan, user.Scope(), await methods.Rules(user.Scope().CompanyId, cancel), await streams.Batches(user.Scope().CompanyId, plan.State.BatchesAtWork(), cancel), (await Diagnosed(plan, user.Scope(), records, causes, cancel)).Found), [.. stored.Zip(events, (s, e) => Entry(s, e, struck.Contains(e.Id), Retelling.Of(lines, e)) with { Again = again.GetValueOrDefault(e.Id) })]);
     }
 
     private static RecordEntry Entry(StoredEvent stored, LedgerEvent e, bool struck, Judged? judged) => new(

@@ -53,13 +53,37 @@ public sealed record WeakEndsView(double Minutes, int Accepted, IReadOnlyList<We
 /// <param name="Confirmed">How often it was found to be the cause, of the last 2000.</param>
 public sealed record CauseShare(ReworkReason Cause, GlassFamily Family, double Share, double Said, bool Own, long Confirmed);
 
-/// <param name="Version">0 where the shipped shares hold.</param>
-/// <param name="Weight">What the said shares are worth, in confirmed causes.</param>
-public sealed record CausesView(int Version, double Weight, IReadOnlyList<CauseShare> Causes);
+/// <param name="Cause">Null for all causes that the sign does not name.</param>
+/// <param name="Share">How often each value is seen of it, as it is taken for so; they come to one.</param>
+/// <param name="Said">By the company itself, else as it is shipped.</param>
+/// <param name="Seen">Confirmed connectors of that cause of which it was seen.</param>
+public sealed record SignRow(ReworkReason? Cause, IReadOnlyList<double> Share, IReadOnlyList<double> Said, bool Own, int Seen);
+
+/// <param name="Of">The families that it is seen of; null for all.</param>
+public sealed record SignTable(string Sign, IReadOnlyList<string> Values, IReadOnlyList<GlassFamily>? Of, IReadOnlyList<SignRow> Rows);
+
+/// <param name="Share">How often it cures that cause, as it is taken for so.</param>
+/// <param name="Tried">On confirmed connectors of that cause;</param>
+/// <param name="Cured">and how often it was the last thing before they were accepted.</param>
+public sealed record ActCure(ReworkReason Cause, double Share, double Said, bool Own, int Tried, int Cured);
+
+/// <param name="Parts">What it uses up, in minutes' worth.</param>
+/// <param name="Renews">How often it cures whatever else lies in the connector; null where it makes none anew.</param>
+/// <param name="Own">Minutes, parts, slack or renewing are the company's own.</param>
+public sealed record ActTable(string Act, IReadOnlyList<GlassFamily>? Of, double Minutes, double Parts, double SlackMm, double? Renews, bool Own, IReadOnlyList<ActCure> Cures);
+
+/// <param name="Version">0 where the shipped tables hold.</param>
+/// <param name="Weight">What the said shares are worth, in confirmed causes;</param>
+/// <param name="RowWeight">and what a row of a sign or the chance of an act is, in confirmed connectors of that cause.</param>
+public sealed record CausesView(int Version, double Weight, IReadOnlyList<CauseShare> Causes, double RowWeight, IReadOnlyList<SignTable> Signs, IReadOnlyList<ActTable> Acts);
 
 /// <param name="Version">That the change was made on.</param>
-/// <param name="Causes">Shares by cause and family, 0.001 to 1; one that is left out is as shipped.</param>
-public sealed record CausesRequest(int Version, IReadOnlyDictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>> Causes);
+/// <param name="Causes">Shares by cause and family, 0.001 to 1; one that is left out is as shipped. Null: as they stand.</param>
+/// <param name="Signs">By sign and cause (or <c>usual</c>), a share for each of its values, 0.001 to 1, made to come to one. Null: as they stand.</param>
+/// <param name="Acts">By act. Null: as they stand.</param>
+public sealed record CausesRequest(
+    int Version, IReadOnlyDictionary<ReworkReason, IReadOnlyDictionary<GlassFamily, double>>? Causes = null,
+    IReadOnlyDictionary<string, IReadOnlyDictionary<string, IReadOnlyList<double>>>? Signs = null, IReadOnlyDictionary<string, OwnAct>? Acts = null);
 
 /// <summary>What has to be worked again, over all jobs and crews; what many ends have in common; and what the last minutes of a job are best spent on.</summary>
 public static class ReworkEndpoints
@@ -74,9 +98,9 @@ public static class ReworkEndpoints
             .WithSummary("Ends that wait for a decision or are to be made anew, over all jobs and crews that you see, by visit: one room, one method; each with what to do next at the least cost. And what many of the last two weeks' ends have in common: a reference, a reel, a tool, a lot, a cord's dirt, a mark of the scope or of the puck.")
             .WithDescription($"At most {MostEnds} ends. Minutes, millimetres, dB; chances 0 to 1.");
         api.MapGet("/diagnosis/causes", CausesOf).RequireAuthorization(Policies.Work)
-            .WithSummary("How often each cause is behind a bad connector before anything is seen of it: expert judgement as shipped or as your company says it, moved by the causes that were confirmed at the bench.");
+            .WithSummary("How often each cause is behind a bad connector before anything is seen of it, what is seen of each, and what cures it: expert judgement as shipped or as your company says it, moved by the causes that were confirmed at the bench.");
         api.MapPut("/diagnosis/causes", SaveCauses).RequireAuthorization(Policies.Office)
-            .WithSummary("Say your company's own shares. Two who change them: the second gets a 409 with what is there now.").Produces<ApiProblem>(409);
+            .WithSummary("Say your company's own shares, rows of signs and acts; a part that is left out stays as it is. Two who change them: the second gets a 409 with what is there now.").Produces<ApiProblem>(409);
         api.MapGet("/jobs/{jobId:guid}/weak-ends", Weak).RequireAuthorization(Policies.Work)
             .WithSummary("Accepted but weak ends of a job, by how much their chance of a call-back falls for each minute; those that fit into the minutes that are left are marked.")
             .WithDescription("minutes: 1 to 600, 40 where left out. Chances are expert judgement.");
@@ -123,18 +147,28 @@ public static class ReworkEndpoints
 
     private static CausesView View(CompanyCauses of)
     {
-        var tables = of.Tables;
-        return new(of.Version, DiagnosisTables.AssumedWeight, [.. Enum.GetValues<GlassFamily>().SelectMany(f => tables.Before(f).OrderByDescending(c => c.Value).Select(c =>
-            of.Own?.GetValueOrDefault(c.Key)?.TryGetValue(f, out var said) == true
-                ? new CauseShare(c.Key, f, c.Value, said, true, of.Confirmed.GetValueOrDefault((f, c.Key)))
-                : new CauseShare(c.Key, f, c.Value, DiagnosisTables.Shipped.Causes[c.Key][f], false, of.Confirmed.GetValueOrDefault((f, c.Key)))))]);
+        var (said, now, own) = (of.Said, of.Tables, of.Own);
+        var confirmed = of.Cases.CountBy(c => (c.Family, c.Cause)).ToDictionary();
+        var seen = of.Cases.SelectMany(c => c.Seen, (c, o) => (o.Sign, c.Cause)).CountBy(x => x).ToDictionary();
+        var tried = of.Cases.SelectMany(c => c.Tried, (c, t) => (t.Act, c.Cause, t.Cured)).ToLookup(x => (x.Act, x.Cause), x => x.Cured);
+        return new(
+            of.Version, DiagnosisTables.AssumedWeight,
+            [.. Enum.GetValues<GlassFamily>().SelectMany(f => now.Before(f).OrderByDescending(c => c.Value).Select(c =>
+                new CauseShare(c.Key, f, c.Value, said.Causes[c.Key][f], own?.Causes?.GetValueOrDefault(c.Key)?.ContainsKey(f) == true, confirmed.GetValueOrDefault((f, c.Key)))))],
+            DiagnosisTables.AssumedRowWeight,
+            [.. now.Signs.Zip(said.Signs, (n, s) => new SignTable(n.Id, n.Values, n.Of,
+                [new SignRow(null, n.Usual, s.Usual, own?.Signs?.GetValueOrDefault(n.Id)?.ContainsKey(OwnTables.Usual) == true, 0),
+                 .. n.Given.OrderBy(g => g.Key).Select(g => new SignRow(g.Key, g.Value, s.Given.GetValueOrDefault(g.Key) ?? s.Usual, own?.Signs?.GetValueOrDefault(n.Id)?.ContainsKey(Wire.Name(g.Key)) == true, seen.GetValueOrDefault((n.Id, g.Key))))]))],
+            [.. now.Acts.Zip(said.Acts, (n, s) => new ActTable(n.Id, n.Of, n.Minutes, n.Parts, n.SlackMm, n.Renews, own?.Acts?.GetValueOrDefault(n.Id) is { } o && (o.Minutes ?? o.Parts ?? o.SlackMm ?? o.Renews) is not null,
+                [.. n.Cures.OrderBy(c => c.Key).Select(c => new ActCure(c.Key, c.Value, said.Cures(s, c.Key), own?.Acts?.GetValueOrDefault(n.Id)?.Cures?.ContainsKey(c.Key) == true, tried[(n.Id, c.Key)].Count(), tried[(n.Id, c.Key)].Count(x => x)))]))]);
     }
 
     private static async Task<CausesView> SaveCauses(CausesRequest r, ClaimsPrincipal user, Causes causes, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
-        DiagnosisTables.Shipped.CheckOwn(r.Causes);
-        var saved = await causes.Save(scope.CompanyId, scope.PersonId, r.Causes, r.Version, clock.GetCurrentInstant(), cancel);
+        DiagnosisTables.Shipped.Check(new(r.Causes, r.Signs, r.Acts));
+        var before = (await causes.Of(scope.CompanyId, cancel)).Own;
+        var saved = await causes.Save(scope.CompanyId, scope.PersonId, new(r.Causes ?? before?.Causes, r.Signs ?? before?.Signs, r.Acts ?? before?.Acts), r.Version, clock.GetCurrentInstant(), cancel);
         var now = View(await causes.Of(scope.CompanyId, cancel));
         return saved ? now : throw new ApiException(409, Refusal.Of("changed-meanwhile", "version", ("what", "figures"))) { Current = now };
     }

@@ -14,7 +14,9 @@ namespace Rhabdon.Server.Yield;
 
 /// <param name="Key">What <c>/yield/ends</c> is asked with; null where people are not named and this is somebody else.</param>
 /// <param name="Name">An id's name; null for words of closed lists, and where people are not named.</param>
-public sealed record YieldGroupView(string? Key, string? Name, GroupRate Rate, double ReworkMinutes, long PartsLost, long Accepted, double? Attempts);
+/// <param name="ReworkCost">Of its minutes and of the parts that were lost, by the company's prices.</param>
+/// <param name="ShardsMissing">From its containers; those of a batch are shared among its connectors as they made them.</param>
+public sealed record YieldGroupView(string? Key, string? Name, GroupRate Rate, double ReworkMinutes, long PartsLost, double ReworkCost, double ShardsMissing, long Accepted, double? Attempts);
 
 /// <param name="Names">Of the keys that are ids; words of closed lists have none.</param>
 public sealed record YieldCrossed(YieldBy And, IReadOnlyList<YieldCell> Cells, IReadOnlyDictionary<string, string> Names);
@@ -72,16 +74,18 @@ public static class YieldEndpoints
     {
         var (scope, what, filter) = (user.Scope(), QueryWords.Choice<YieldBy>("by", by) ?? YieldBy.Method, Filter(clock, from, to, jobId, crewId, method, construction));
         var rows = await counts.Rows(scope, what, filter, cancel);
-        var found = Yields.Of(rows, what);
         var figures = (await kits.Figures(scope.CompanyId, cancel)).Figures;
+        ReworkPrices prices = new(figures.WagePerHour / 60, figures.Methods.ToDictionary(m => Wire.Name(m.Method), m => m.ConnectorPrice));
+        var found = Yields.Of(rows, what, prices);
+        var shards = await counts.ShardsMissing(scope, what, filter, cancel);
         var named = await counts.NamesPeople(scope.CompanyId, cancel);
         var names = await Names(counts, methods, scope, what, [.. found.Groups.Select(g => g.Key)], cancel);
         var cross = QueryWords.Choice<YieldBy>("and", crossed) is { } and ? await Cross(counts, methods, scope, what, and, filter, named, cancel) : null;
         bool Shown(string key) => what != YieldBy.Person || named || key == scope.PersonId.ToString();
         return new(
             what, filter.From, filter.To, await facts.DueSince(scope.CompanyId, cancel), named, found.Made, found.Passed, found.Accepted, Share.Of(found.Passed, found.Made),
-            [.. found.Groups.Select(g => new YieldGroupView(Shown(g.Key) ? g.Key : null, Shown(g.Key) ? names.GetValueOrDefault(g.Key) : null, g.Rate with { Name = Shown(g.Key) ? g.Rate.Name : "" }, g.ReworkMinutes, g.PartsLost, g.Accepted, g.Attempts))],
-            found.Trend, await counts.Reasons(scope, filter, figures.Methods.Select(m => m.ConnectorPrice).DefaultIfEmpty(0).Average(), figures.WagePerHour / 60, cancel), figures.Currency, cross);
+            [.. found.Groups.Select(g => new YieldGroupView(Shown(g.Key) ? g.Key : null, Shown(g.Key) ? names.GetValueOrDefault(g.Key) : null, g.Rate with { Name = Shown(g.Key) ? g.Rate.Name : "" }, g.ReworkMinutes, g.PartsLost, g.ReworkCost, shards.GetValueOrDefault(g.Key), g.Accepted, g.Attempts))],
+            found.Trend, await counts.Reasons(scope, filter, prices, cancel), figures.Currency, cross);
     }
 
     private static async Task<YieldCrossed> Cross(YieldCounts counts, Methods methods, Scope scope, YieldBy what, YieldBy and, YieldFilter filter, bool named, CancellationToken cancel)
@@ -232,11 +236,11 @@ public static class YieldEndpoints
         }
 
         var paper = new Paper("Yield", [], [new(Wire.Name(a.By), [.. Columns.Select(c => new PaperColumn(c, 1))],
-            [.. a.Groups.Select(g => (IReadOnlyList<object?>)[g.Name ?? g.Key ?? "", (double)g.Rate.Made, (double)g.Rate.Passed, g.Rate.Rate, g.Rate.Low, g.Rate.High, g.Rate.Expected, g.Rate.FunnelLow, g.Rate.FunnelHigh, g.Rate.Chance, g.Rate.Adjusted?.Rate, (double)g.Accepted, g.Attempts, g.ReworkMinutes, (double)g.PartsLost])])], "");
+            [.. a.Groups.Select(g => (IReadOnlyList<object?>)[g.Name ?? g.Key ?? "", (double)g.Rate.Made, (double)g.Rate.Passed, g.Rate.Rate, g.Rate.Low, g.Rate.High, g.Rate.Expected, g.Rate.FunnelLow, g.Rate.FunnelHigh, g.Rate.Chance, g.Rate.Adjusted?.Rate, (double)g.Accepted, g.Attempts, g.ReworkMinutes, (double)g.PartsLost, g.ReworkCost, g.ShardsMissing])])], "");
         return Results.File(Tables.Csv(paper), "text/csv", $"yield-by-{Wire.Name(a.By)}.csv");
     }
 
-    private static readonly string[] Columns = ["name", "made", "passed", "rate", "low", "high", "expected", "funnelLow", "funnelHigh", "chance", "adjusted", "accepted", "attempts", "reworkMinutes", "partsLost"];
+    private static readonly string[] Columns = ["name", "made", "passed", "rate", "low", "high", "expected", "funnelLow", "funnelHigh", "chance", "adjusted", "accepted", "attempts", "reworkMinutes", "partsLost", "reworkCost", "shardsMissing"];
 
     private static YieldFilter Filter(TimeProvider clock, string? from, string? to, JobId? jobId, CrewId? crewId, string? method, string? construction)
     {

@@ -194,7 +194,7 @@ public sealed class FactBook(NpgsqlDataSource db)
                 continue;
             }
 
-            var facts = Facts.Of(state, log.Log, attendedS);
+            var facts = Facts.Of(state, log.Log, attendedS, plan.Method);
             var keys = facts.Attempts.ToDictionary(a => a.RunId, a => new FactKey(companyId, a, plan, CrewAt([.. held[endId]], a.StartedAt) ?? plan.CrewId));
             attempts.AddRange(facts.Attempts.Select(a => (keys[a.RunId], a)));
             acts.AddRange(facts.Acts.Select(a => (keys[a.RunId], a)));

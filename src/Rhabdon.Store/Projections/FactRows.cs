@@ -61,7 +61,7 @@ internal static class FactRows
             delete from fact_reading where company_id = @companyId and version = @Version and end_id = any(@ends);
             delete from fact_look where company_id = @companyId and version = @Version and end_id = any(@ends);
             """, new { companyId, Facts.Version, ends }, t);
-        await c.Copy(cancel, $"copy fact_attempt ({FactKey.Columns}, schools, lots, tool_ids, batch_id, started_at, finished_at, accepted_at, given_up_at, outcome, first_pass, reason, cause_confirmed, loops, rework_minutes, slack_mm, parts_lost, shards, cleaves, arcs, acts, acts_together, timers_short) from stdin (format binary)", attempts,
+        await c.Copy(cancel, $"copy fact_attempt ({FactKey.Columns}, schools, lots, tool_ids, batch_id, started_at, finished_at, accepted_at, given_up_at, outcome, first_pass, reason, cause_confirmed, loops, rework_minutes, slack_mm, parts_lost, shards, cleaves, arcs, acts, acts_together, timers_short, seen, tried) from stdin (format binary)", attempts,
             async (row, x) =>
             {
                 var f = x.Fact;
@@ -88,6 +88,8 @@ internal static class FactRows
                 await row.Put(f.Acts);
                 await row.Put(f.ActsTogether);
                 await row.Put(f.TimersShort);
+                await row.Put([.. f.Seen.Select(o => $"{o.Sign}={o.Value}")]);
+                await row.Put([.. f.Tried.Select(t => $"{t.Act}={(t.Cured ? "cured" : "not")}")]);
             });
         await c.Copy(cancel, $"copy fact_act ({FactKey.Columns}, event_id, step_id, input, at, attended_s, together, timer_short, went_back) from stdin (format binary)", acts,
             async (row, x) =>

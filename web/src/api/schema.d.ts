@@ -4850,7 +4850,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How often each cause is behind a bad connector before anything is seen of it: expert judgement as shipped or as your company says it, moved by the causes that were confirmed at the bench. */
+        /** How often each cause is behind a bad connector before anything is seen of it, what is seen of each, and what cures it: expert judgement as shipped or as your company says it, moved by the causes that were confirmed at the bench. */
         get: {
             parameters: {
                 query?: never;
@@ -4871,7 +4871,7 @@ export interface paths {
                 };
             };
         };
-        /** Say your company's own shares. Two who change them: the second gets a 409 with what is there now. */
+        /** Say your company's own shares, rows of signs and acts; a part that is left out stays as it is. Two who change them: the second gets a 409 with what is there now. */
         put: {
             parameters: {
                 query?: never;
@@ -6700,6 +6700,32 @@ export interface components {
         };
         /** @enum {unknown} */
         Acceptance: "no" | "may" | "with-reason" | "lead-only";
+        ActCure: {
+            cause: components["schemas"]["ReworkReason"];
+            /** Format: double */
+            share: number;
+            /** Format: double */
+            said: number;
+            own: boolean;
+            /** Format: int32 */
+            tried: number;
+            /** Format: int32 */
+            cured: number;
+        };
+        ActTable: {
+            act: string;
+            of: null | components["schemas"]["GlassFamily"][];
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            parts: number;
+            /** Format: double */
+            slackMm: number;
+            /** Format: double */
+            renews: null | number;
+            own: boolean;
+            cures: components["schemas"]["ActCure"][];
+        };
         /** @enum {unknown} */
         AdapterPosition: "A" | "B";
         AddressedEnd: {
@@ -7133,10 +7159,18 @@ export interface components {
         CausesRequest: {
             /** Format: int32 */
             version: number;
-            causes: {
+            causes?: null | {
                 [key: string]: {
                     [key: string]: number;
                 };
+            };
+            signs?: null | {
+                [key: string]: {
+                    [key: string]: number[];
+                };
+            };
+            acts?: null | {
+                [key: string]: components["schemas"]["OwnAct"];
             };
         };
         CausesView: {
@@ -7145,6 +7179,10 @@ export interface components {
             /** Format: double */
             weight: number;
             causes: components["schemas"]["CauseShare"][];
+            /** Format: double */
+            rowWeight: number;
+            signs: components["schemas"]["SignTable"][];
+            acts: components["schemas"]["ActTable"][];
         };
         /** @enum {unknown} */
         Caution: "glass" | "light" | "heat" | "chemicals" | "alcohol" | "arc" | "blades" | "place" | null;
@@ -7944,6 +7982,21 @@ export interface components {
             madeAt: string;
             madeBy: string;
         };
+        FaceAgain: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: date-time */
+            acceptedAt: string;
+            match: components["schemas"]["FaceMatch"];
+            /** Format: int32 */
+            shared: number;
+            /** Format: int32 */
+            of: number;
+            /** Format: int32 */
+            new: number;
+            /** Format: double */
+            turnedDeg: number;
+        };
         FaceAnswer: {
             gradable: boolean;
             reason: null | components["schemas"]["NotGradable"];
@@ -7980,6 +8033,8 @@ export interface components {
              */
             contrast: number;
         };
+        /** @enum {unknown} */
+        FaceMatch: "same" | "other" | "untold";
         /** @enum {unknown} */
         FiberClass: "OM1" | "OM2" | "OM3" | "OM4" | "OM5" | "OS1a" | "OS2";
         FiberClassChoice: {
@@ -9256,6 +9311,19 @@ export interface components {
         };
         /** @enum {unknown} */
         OutlookVerdict: "done" | "in-time" | "tight" | "late" | "no-pace";
+        OwnAct: {
+            /** Format: double */
+            minutes?: null | number;
+            /** Format: double */
+            parts?: null | number;
+            /** Format: double */
+            slackMm?: null | number;
+            /** Format: double */
+            renews?: null | number;
+            cures?: null | {
+                [key: string]: number;
+            };
+        };
         OwnLimits: {
             id: string;
             kind: components["schemas"]["LimitKind"];
@@ -9877,6 +9945,7 @@ export interface components {
             light: null | components["schemas"]["LightJudgement"];
             notCounted: null | string;
             differences: components["schemas"]["Difference"][];
+            again?: null | components["schemas"]["FaceAgain"];
         };
         ReferenceJudgement: {
             /** Format: int32 */
@@ -10341,6 +10410,20 @@ export interface components {
             device: string;
             address: string;
             here: boolean;
+        };
+        SignRow: {
+            cause: null | components["schemas"]["ReworkReason"];
+            share: number[];
+            said: number[];
+            own: boolean;
+            /** Format: int32 */
+            seen: number;
+        };
+        SignTable: {
+            sign: string;
+            values: string[];
+            of: null | components["schemas"]["GlassFamily"][];
+            rows: components["schemas"]["SignRow"][];
         };
         SignView: {
             sign: string;
@@ -11381,6 +11464,10 @@ export interface components {
             reworkMinutes: number;
             /** Format: int64 */
             partsLost: number;
+            /** Format: double */
+            reworkCost: number;
+            /** Format: double */
+            shardsMissing: number;
             /** Format: int64 */
             accepted: number;
             /** Format: double */

@@ -16,7 +16,7 @@ import { VerdictText } from "../../domain/VerdictText";
 import { isOpen } from "../../engine/project";
 import { useLedger } from "../../offline/useLedger";
 import { Await, choices, StrandName, useChoices } from "../../ui/Parts";
-import { dB, siteTime, useLength, useWords } from "../../ui/settings";
+import { dB, siteDay, siteTime, useLength, useWords } from "../../ui/settings";
 
 /** The proof of one end: what it is, every attempt, every measurement with its limit, who and when. */
 export default function EndRecord() {
@@ -249,7 +249,7 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
             <li key={e.eventId} className={e.struck ? "faint" : ""}>
               <div className="row between">
                 <span className={e.struck ? "struck" : undefined}>
-                  <Entry entry={e} table={table.data} />
+                  <Entry timeZone={end.timeZone} entry={e} table={table.data} />
                   {Number((e.body as { together?: number }).together ?? 1) > 1 && (
                     <span className="faint">
                       {" "}
@@ -290,7 +290,7 @@ function Attempt(props: { end: S["EndView"]; attempt: S["AttemptState"]; entries
 
 const stepName = (table: S["RunTable"] | undefined, id: string) => table?.states.find((s) => s.id === id)?.act ?? id;
 
-function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"] }) {
+function Entry({ entry, table, timeZone }: { entry: S["RecordEntry"]; table?: S["RunTable"]; timeZone: string }) {
   const { t } = useTranslation();
   const words = useWords();
   const viewer = useSession().data?.person?.role === "viewer";
@@ -344,7 +344,20 @@ function Entry({ entry, table }: { entry: S["RecordEntry"]; table?: S["RunTable"
       );
     }
     case "inspected":
-      return <b>{t("event.inspected", { verdict: t(entry.endFace?.pass ? "look.pass" : "look.fail") })}</b>;
+      return (
+        <>
+          <b>{t("event.inspected", { verdict: t(entry.endFace?.pass ? "look.pass" : "look.fail") })}</b>
+          {entry.again && (
+            <div className={entry.again.match === "other" ? "tone-doubtful" : "faint"}>
+              {t(`again.${entry.again.match}`, {
+                ...entry.again,
+                count: entry.again.of,
+                day: siteDay(entry.again.acceptedAt, timeZone),
+              })}
+            </div>
+          )}
+        </>
+      );
     case "measured":
       return (
         <b>

@@ -68,7 +68,7 @@ export function Wear({ toolId, onChoose }: { toolId?: string; onChoose: (toolId:
                   { title: t("yield.made"), right: true, render: (s) => s.made },
                   { title: t("yield.wentBack"), right: true, render: (s) => s.bad },
                   {
-                    title: t("yield.between"),
+                    title: t("yield.interval"),
                     right: true,
                     render: (s) => `${percent(s.bads.low, 1)} – ${percent(s.bads.high, 1)}`,
                   },

@@ -279,30 +279,55 @@ function Groups({ of, onOpen }: { of: S["YieldAnswer"]; onOpen: (key: string) =>
             ),
         },
         { title: t("yield.made"), right: true, render: (g) => g.rate.made },
-        { title: t("yield.rate"), right: true, render: (g) => <b>{percent(g.rate.rate, 1)}</b> },
         {
-          title: t("yield.between"),
+          title: t("yield.rate"),
           right: true,
-          render: (g) => `${percent(g.rate.low, 1)} – ${percent(g.rate.high, 1)}`,
+          render: (g) => (
+            <>
+              <b>{percent(g.rate.rate, 1)}</b>
+              <Beside>{`${percent(g.rate.low, 1)} – ${percent(g.rate.high, 1)}`}</Beside>
+            </>
+          ),
         },
         { title: t("yield.expected"), right: true, render: (g) => percent(g.rate.expected, 1) },
         { title: t("yield.verdict"), render: (g) => <Verdict rate={g.rate} /> },
         {
           title: t("yield.finally"),
           right: true,
-          render: (g) => percent(g.rate.made ? g.accepted / g.rate.made : 0, 1),
+          render: (g) => (
+            <>
+              {percent(g.rate.made ? g.accepted / g.rate.made : 0, 1)}
+              {g.attempts !== null && <Beside>{t("yield.attemptsEach", { attempts: g.attempts.toFixed(2) })}</Beside>}
+            </>
+          ),
         },
         {
-          title: t("yield.attempts"),
+          title: t("yield.rework"),
           right: true,
-          render: (g) => (g.attempts === null ? "–" : (g.attempts as number).toFixed(2)),
+          render: (g) => (
+            <>
+              {`${Math.round(g.reworkCost)} ${of.currency}`}
+              <Beside>{t("yield.reworkOf", { minutes: Math.round(g.reworkMinutes), count: g.partsLost })}</Beside>
+            </>
+          ),
         },
-        { title: t("yield.rework"), right: true, render: (g) => `${Math.round(g.reworkMinutes)} min` },
-        { title: t("yield.parts"), right: true, render: (g) => g.partsLost },
+        ...(of.groups.some((g) => g.shardsMissing > 0)
+          ? [
+              {
+                title: t("yield.shards"),
+                right: true,
+                render: (g: S["YieldGroupView"]) =>
+                  g.shardsMissing > 0 ? <b className="tone-bad">{+g.shardsMissing.toFixed(1)}</b> : "0",
+              },
+            ]
+          : []),
       ]}
     />
   );
 }
+
+/** What a figure rests on, under it. */
+const Beside = ({ children }: { children: React.ReactNode }) => <div className="faint nowrap">{children}</div>;
 
 /** What may be said of a group: outside what chance allows for all that are shown, for itself alone, or nothing. */
 function Verdict({ rate }: { rate: S["GroupRate"] }) {
