@@ -81,7 +81,35 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     private static string Is(YieldBy by, string key) => KeyOf(by) is (var column, var list) && list ? $"{column} @> array[@{key}]" : $"{column} = @{key}";
 
     public async Task<IReadOnlyList<YieldRow>> Rows(Scope scope, YieldBy by, YieldFilter filter, CancellationToken cancel = default) =>
-        [.. (await Weekly(scope, by, null, filter, cancel)).Select(r => new YieldRow(r.Key, r.Week, r.Method, r.Construction, r.Made, r.Passed, r.ReworkMinutes, r.PartsLost, r.Accepted))];
+        by is YieldBy.Job or YieldBy.Space ? await Largest(scope, by, filter, cancel)
+        : [.. (await Weekly(scope, by, null, filter, cancel)).Select(r => new YieldRow(r.Key, r.Week, r.Method, r.Construction, r.Made, r.Passed, r.ReworkMinutes, r.PartsLost, r.Accepted))];
+
+    /// <summary>All of a view together, week by week.</summary>
+    public async Task<IReadOnlyList<YieldRow>> Whole(Scope scope, YieldFilter filter, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. (await c.Query<Row>(cancel, $"""
+            select '' as key, null::text as second, date_trunc('week', f.day)::date as week, '' as method, '' as construction, sum(f.made)::bigint as made, sum(f.passed)::bigint as passed,
+                   sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost, sum(f.accepted)::bigint as accepted
+            {Days(ByJob(scope, filter))}
+            group by 3
+            """, Args(scope, filter))).Select(r => new YieldRow(r.Key, r.Week, r.Method, r.Construction, r.Made, r.Passed, r.ReworkMinutes, r.PartsLost, r.Accepted))];
+    }
+
+    /// <summary>Jobs and rooms come and go, and there are thousands: only the largest are shown, and no weeks of theirs.</summary>
+    private async Task<IReadOnlyList<YieldRow>> Largest(Scope scope, YieldBy by, YieldFilter filter, CancellationToken cancel)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. (await c.Query<Row>(cancel, $"""
+            with summed as (
+                select {KeyOf(by).Column} as key, f.method, f.construction, min(f.day) as week, sum(f.made)::bigint as made, sum(f.passed)::bigint as passed,
+                       sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost, sum(f.accepted)::bigint as accepted
+                {Days(jobs: true)}
+                group by 1, 2, 3)
+            select s.key, null::text as second, s.week, s.method, s.construction, s.made, s.passed, s.rework_minutes, s.parts_lost, s.accepted
+            from summed s where s.key in (select key from summed group by key order by sum(made) desc, key limit {Rates.MostGroups})
+            """, Args(scope, filter))).Select(r => new YieldRow(r.Key, r.Week, r.Method, r.Construction, r.Made, r.Passed, r.ReworkMinutes, r.PartsLost, r.Accepted))];
+    }
 
     private sealed record WholeRow(string Crew, string Procedure, Guid SetId, LocalDate Week, string Method, string Construction, long Made, long Passed);
 

@@ -76,19 +76,21 @@ public static class Yields
     /// <summary>Of all that is said to stand out, one in twenty times anything at all may be chance.</summary>
     private const double Allowed = 0.05;
 
-    public static YieldFound Of(IReadOnlyList<YieldRow> rows, YieldBy by, ReworkPrices? prices = null)
+    /// <param name="whole">All together, week by week, where the rows are only the largest groups.</param>
+    public static YieldFound Of(IReadOnlyList<YieldRow> rows, YieldBy by, ReworkPrices? prices = null, IReadOnlyList<YieldRow>? whole = null)
     {
+        whole ??= rows;
         var groups = rows.GroupBy(r => r.Key, StringComparer.Ordinal).OrderByDescending(g => g.Sum(r => r.Made)).ThenBy(g => g.Key, StringComparer.Ordinal).Take(Rates.MostGroups).ToList();
         if (groups.Count == 0)
         {
-            return new(0, 0, 0, 0, [], null);
+            return new(whole.Sum(r => r.Made), whole.Sum(r => r.Passed), whole.Sum(r => r.Accepted), 0, [], Trend(whole));
         }
 
         var found = Rates.Of(new([.. groups.Select(g => new RateGroup(g.Key, Strata: Strata(g, by)))]));
         return new(
-            rows.Sum(r => r.Made), rows.Sum(r => r.Passed), rows.Sum(r => r.Accepted), found.Centre,
+            whole.Sum(r => r.Made), whole.Sum(r => r.Passed), whole.Sum(r => r.Accepted), found.Centre,
             [.. groups.Zip(found.Groups, (g, rate) => new YieldGroup(g.Key, rate, g.Sum(r => r.ReworkMinutes), g.Sum(r => r.PartsLost), g.Sum(r => r.Accepted),
-                g.Sum(r => r.Accepted) is > 0 and var accepted ? (double)g.Sum(r => r.Made) / accepted : null, prices is null ? 0 : g.Sum(r => prices.Of(r.Method, r.ReworkMinutes, r.PartsLost))))], Trend(rows));
+                g.Sum(r => r.Accepted) is > 0 and var accepted ? (double)g.Sum(r => r.Made) / accepted : null, prices is null ? 0 : g.Sum(r => prices.Of(r.Method, r.ReworkMinutes, r.PartsLost))))], Trend(whole));
     }
 
     /// <summary>Two of a view against each other, each held to the same mix of methods and constructions where they share any.</summary>

@@ -76,7 +76,8 @@ public static class YieldEndpoints
         var rows = await counts.Rows(scope, what, filter, cancel);
         var figures = (await kits.Figures(scope.CompanyId, cancel)).Figures;
         ReworkPrices prices = new(figures.WagePerHour / 60, figures.Methods.ToDictionary(m => Wire.Name(m.Method), m => m.ConnectorPrice));
-        var found = Yields.Of(rows, what, prices);
+        // A connector has no lot, or several: what is said of all of them together is counted by itself.
+        var found = Yields.Of(rows, what, prices, await counts.Whole(scope, filter, cancel));
         var shards = await counts.ShardsMissing(scope, what, filter, cancel);
         var named = await counts.NamesPeople(scope.CompanyId, cancel);
         var names = await Names(counts, methods, scope, what, [.. found.Groups.Select(g => g.Key)], cancel);

@@ -169,7 +169,9 @@ export default function Yield() {
                 <>
                   <Said of={y} />
                   <div className="charts">
-                    <Ranges of={y} onOpen={(k) => set({ key: k, andKey: undefined, week: undefined })} />
+                    {y.groups.length > 0 && (
+                      <Ranges of={y} onOpen={(k) => set({ key: k, andKey: undefined, week: undefined })} />
+                    )}
                     {y.trend && (
                       <Weeks trend={y.trend} onOpen={(w) => set({ week: w, key: undefined, andKey: undefined })} />
                     )}
