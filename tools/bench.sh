@@ -3,6 +3,7 @@
 # 15,000,000 events; bench scale lists leaves the events out, which takes a minute and not a quarter of an hour.
 run_bench() {
   if [ "${1:-}" = scale ]; then bench_scale "${2:-}"; return; fi
+  if [ "${1:-}" = facts ]; then bench_facts; return; fi
   dotnet build -c Release bench/Rhabdon.Figures -v quiet -nologo -clp:NoSummary
   if [ $# -gt 0 ]; then
     dotnet bench/Rhabdon.Figures/bin/Release/net10.0/Rhabdon.Figures.dll "$@" 2>/dev/null
@@ -15,6 +16,17 @@ run_bench() {
   dotnet build -c Release bench/Rhabdon.Bench -v quiet -nologo -clp:NoSummary
   RHABDON_DB=$(connection bench) dotnet bench/Rhabdon.Bench/bin/Release/net10.0/Rhabdon.Bench.dll "$SERVER" "$(free_port)"
   dotnet bench/Rhabdon.Figures/bin/Release/net10.0/Rhabdon.Figures.dll 2>/dev/null
+}
+
+# How fast all facts are made anew.
+bench_facts() {
+  cluster_start bench
+  trap 'cluster_stop bench' EXIT
+  database_drop facts
+  database_create facts
+  dotnet build -c Release bench/Rhabdon.Bench -v quiet -nologo -clp:NoSummary
+  RHABDON_DB=$(connection facts) dotnet bench/Rhabdon.Bench/bin/Release/net10.0/Rhabdon.Bench.dll "$SERVER" "$(free_port)" facts
+  database_drop facts
 }
 
 # The lists and the start of a large company, on a database of its own.

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Diagnosis;
 using Rhabdon.Core.Inspection;
@@ -87,6 +88,16 @@ public sealed record Facts(IReadOnlyList<AttemptFact> Attempts, IReadOnlyList<Ac
             [.. lines.Select(Reading).OfType<ReadingFact>().Where(x => runs.ContainsKey(x.RunId))],
             [.. lines.Select(Look).OfType<LookFact>().Where(x => runs.ContainsKey(x.RunId))]);
     }
+
+    /// <summary>What the hands did, by an end's own events: each in the batch of its run.</summary>
+    public static IEnumerable<Done> Hands(IReadOnlyList<LedgerEvent> events)
+    {
+        var batches = events.Where(e => e.Kind == EventKind.AttemptStarted).ToDictionary(e => e.Id.Value, e => Id(e.Body, "batchId"));
+        return events.Select(e => new Done(
+            e.Id, batches.GetValueOrDefault(Id(e.Body, "runId") ?? e.Id.Value) is { } batch ? new BatchId(batch) : null, e.DeviceId, e.DeviceSeq, e.ToldAt, e.Kind is EventKind.StepDone or EventKind.CheckAnswered));
+    }
+
+    private static Guid? Id(JsonElement body, string name) => body.ValueKind == JsonValueKind.Object && body.TryGetProperty(name, out var id) && id.ValueKind == JsonValueKind.String && id.TryGetGuid(out var value) ? value : null;
 
     /// <summary>Of connectors whose cause was confirmed: what they showed before anything was tried, which only the log still says.</summary>
     private static IReadOnlyList<AttemptFact> Confirmed(IReadOnlyList<AttemptFact> attempts, EndState state, IReadOnlyList<Entry> log, IReadOnlySet<EventId> struck, GlassFamily family)

@@ -13,7 +13,7 @@ namespace Rhabdon.Server.Demo;
 /// <summary>Loads the invented demo once, through the same doors that people use.</summary>
 public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, Assignments assignments, Intake intake, EvidenceStore evidence, FactBook facts, Documents documents, IPasswordHasher<string> hasher, TimeProvider clock)
 {
-    private const int BatchSize = 400;
+    private const int BatchSize = 1500;
 
     /// <summary>Attenuation that a good cable shows, in dB/km; common practice, well under the limits.</summary>
     private static readonly Dictionary<int, double> TypicalDbPerKm = new() { [850] = 2.4, [1300] = 0.7, [1310] = 0.34, [1550] = 0.2 };

@@ -4,10 +4,11 @@ using Rhabdon.Store;
 
 namespace Rhabdon.Server.Yield;
 
-/// <summary>Keeps the facts up with the ledger. It rests nine times as long as it works, so that those at the bench wait for nothing.</summary>
-internal sealed class FactFollower(FactBook facts, TimeProvider clock, ILogger<FactFollower> log) : BackgroundService
+/// <summary>Keeps the facts up with the ledger. While somebody sends it rests nine times as long as it works, so that those at the bench wait for nothing; else a tenth.</summary>
+internal sealed class FactFollower(FactBook facts, Intake intake, TimeProvider clock, ILogger<FactFollower> log) : BackgroundService
 {
-    private const int RestsPerWork = 9;
+    private const double RestsPerWork = 9, RestsPerQuietWork = 0.1;
+    private static readonly TimeSpan Quiet = TimeSpan.FromSeconds(10);
     private static readonly TimeSpan Idle = TimeSpan.FromSeconds(1);
     private static readonly TimeSpan AfterFault = TimeSpan.FromSeconds(10);
 
@@ -24,7 +25,7 @@ internal sealed class FactFollower(FactBook facts, TimeProvider clock, ILogger<F
                     log.LogWarning("End {EndId} is not counted anew, its entries cannot be read: {Reason}", endId, reason);
                 }
 
-                await Task.Delay(followed.More ? RestsPerWork * Stopwatch.GetElapsedTime(began) : Idle, clock, stoppingToken);
+                await Task.Delay(followed.More ? (intake.Quiet > Quiet ? RestsPerQuietWork : RestsPerWork) * Stopwatch.GetElapsedTime(began) : Idle, clock, stoppingToken);
             }
             catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
             {

@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Npgsql;
@@ -25,10 +26,16 @@ public sealed record IntakeResult(IReadOnlyList<IntakeLine> Events, IReadOnlyLis
 /// </summary>
 public sealed class Intake(NpgsqlDataSource db, Methods methods)
 {
+    private long _asked = long.MinValue;
+
+    /// <summary>How long nobody has sent anything to this server.</summary>
+    public TimeSpan Quiet => _asked == long.MinValue ? TimeSpan.MaxValue : Stopwatch.GetElapsedTime(_asked);
+
     /// <summary>Takes in what a device sent. Each event is stored, known already, or quarantined with the reason; none is lost.</summary>
     /// <param name="mayVouch">True when the sender may send what others did, as a lead settling a quarantine.</param>
     public async Task<IntakeResult> Append(Scope sender, IReadOnlyList<Incoming> incoming, Instant now, bool mayVouch = false, CancellationToken cancel = default)
     {
+        _asked = Stopwatch.GetTimestamp();
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
         // Which edition of the rulebook holds is read with each intake; what is published never changes.

@@ -19,7 +19,7 @@ public sealed class FactBook(NpgsqlDataSource db)
 {
     private const string Name = "facts";
 
-    private const int MostEnds = 200;
+    private const int MostEnds = 100;
 
     /// <summary>What there are facts of, and where they stand.</summary>
     public static readonly IReadOnlyDictionary<string, string> Kinds = new Dictionary<string, string> { ["attempts"] = "fact_attempt", ["acts"] = "fact_act", ["readings"] = "fact_reading", ["looks"] = "fact_look" };
@@ -29,8 +29,6 @@ public sealed class FactBook(NpgsqlDataSource db)
     private sealed record Walk(int? Version, int? Building, Guid? AtCompanyId, Guid? AtEndId);
 
     private sealed record StateRow(EndId EndId, string State);
-
-    private sealed record DoneRow(EventId EventId, BatchId? BatchId, DeviceId DeviceId, long DeviceSeq, Instant At, string Kind);
 
     /// <summary>Makes the facts of some ends that are due, or goes on with making all of them anew.</summary>
     public async Task<Followed> Follow(CancellationToken cancel = default)
@@ -50,13 +48,21 @@ public sealed class FactBook(NpgsqlDataSource db)
         if (due.Count > 0)
         {
             var skipped = new List<(EndId, string)>();
-            await MakeOrSkip(c, t, due[0].CompanyId, [.. due.Select(d => d.EndId)], skipped, cancel);
+            // What one does on one strand says how long one was at the next: whole batches are made, and none of their ends once more.
+            var made = (await c.Query<DueRow>(cancel, """
+                select @CompanyId as company_id, n.end_id, coalesce(f.told, 0) as told
+                from (select end_id from unnest(@due) as n (end_id)
+                      union
+                      select o.end_id from batch_end b join batch_end o on o.company_id = @CompanyId and o.batch_id = b.batch_id where b.company_id = @CompanyId and b.end_id = any(@due)) n
+                left join facts_due f on f.company_id = @CompanyId and f.end_id = n.end_id
+                """, new { due[0].CompanyId, due = due.Select(d => d.EndId).ToArray() }, t)).ToList();
+            await MakeOrSkip(c, t, due[0].CompanyId, [.. made.Select(d => d.EndId)], skipped, cancel);
             // A note that intake is just writing anew stays, and its end is made once more.
             await c.Run(cancel, """
                 delete from facts_due f where (f.company_id, f.end_id) in (
                     select x.company_id, x.end_id from facts_due x join unnest(@ends, @told) as n (end_id, told) on n.end_id = x.end_id and n.told = x.told
                     where x.company_id = @CompanyId for update of x skip locked)
-                """, new { due[0].CompanyId, ends = due.Select(d => d.EndId).ToArray(), told = due.Select(d => d.Told).ToArray() }, t);
+                """, new { due[0].CompanyId, ends = made.Select(d => d.EndId).ToArray(), told = made.Select(d => d.Told).ToArray() }, t);
             await t.CommitAsync(cancel);
             return new(true, skipped);
         }
@@ -123,7 +129,12 @@ public sealed class FactBook(NpgsqlDataSource db)
 
         foreach (var company in next.GroupBy(x => x.CompanyId, x => x.EndId))
         {
-            await c.Run(cancel, "insert into facts_due (company_id, end_id) select @company, end_id from unnest(@ends) as n (end_id) order by end_id on conflict (company_id, end_id) do nothing", new { company = company.Key, ends = company.ToArray() }, t);
+            // Those that were made with another of their batch are made.
+            await c.Run(cancel, """
+                insert into facts_due (company_id, end_id) select @company, end_id from unnest(@ends) as n (end_id)
+                where not exists (select from fact_attempt f where f.company_id = @company and f.version = @Version and f.end_id = n.end_id)
+                order by end_id on conflict (company_id, end_id) do nothing
+                """, new { company = company.Key, ends = company.ToArray(), Facts.Version }, t);
         }
 
         await c.Run(cancel, "update projection set at_company_id = @CompanyId, at_end_id = @EndId where name = @Name", new { next[^1].CompanyId, next[^1].EndId, Name }, t);
@@ -163,24 +174,15 @@ public sealed class FactBook(NpgsqlDataSource db)
         }
     }
 
-    /// <summary>Makes the facts of these ends, and of all that were worked in one batch with them: what one does on one strand says how long one was at the next.</summary>
-    private static async Task Make(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EndId[] due, CancellationToken cancel)
+    /// <param name="ends">Whole batches.</param>
+    private static async Task Make(NpgsqlConnection c, NpgsqlTransaction t, CompanyId companyId, EndId[] ends, CancellationToken cancel)
     {
-        var ends = (await c.Query<EndId>(cancel, """
-            select end_id from unnest(@due) as n (end_id)
-            union
-            select o.end_id from batch_end b join batch_end o on o.company_id = @companyId and o.batch_id = b.batch_id where b.company_id = @companyId and b.end_id = any(@due)
-            """, new { companyId, due }, t)).ToArray();
         var states = (await c.Query<StateRow>(cancel, "select end_id, state::text as state from end_state where company_id = @companyId and end_id = any(@ends)", new { companyId, ends }, t))
             .ToDictionary(r => r.EndId, r => EndStates.Read(r.State));
         var plans = (await c.Query<FactPlan>(cancel, FactPlan.Sql, new { companyId, ends }, t)).ToDictionary(r => r.EndId);
         var held = await Assignments.Of(c, t, companyId, ends, cancel);
-        var attendedS = Pace.AttendedS((await c.Query<DoneRow>(cancel, """
-            select l.event_id, (r.body->>'batchId')::uuid as batch_id, l.device_id, l.device_seq, l.at + l.clock_behind_ms * interval '1 millisecond' as at, l.kind
-            from ledger l left join ledger r on r.company_id = @companyId and r.event_id = coalesce((l.body->>'runId')::uuid, l.event_id)
-            where l.company_id = @companyId and l.stream_id = any(@ends)
-            """, new { companyId, ends }, t)).Select(r => new Done(r.EventId, r.BatchId, r.DeviceId, r.DeviceSeq, r.At, r.Kind is nameof(EventKind.StepDone) or nameof(EventKind.CheckAnswered))));
         var logs = await EventLog.Read(c, t, companyId, ends, cancel);
+        var attendedS = Pace.AttendedS(logs.Values.SelectMany(l => Facts.Hands(l.Events)));
 
         var attempts = new List<(FactKey Key, AttemptFact Fact)>();
         var acts = new List<(FactKey Key, ActFact Fact)>();
