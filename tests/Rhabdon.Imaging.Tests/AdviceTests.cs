@@ -176,8 +176,17 @@ public class AdviceTests
 
         private AttemptState Run(IReadOnlyList<LossState> losses) => new()
         {
-            No = 1, RunId = default, ProcedureId = "", ProcedureVersion = 1, StartedBy = default, DeviceId = default, StartedAt = default, Position = new(null, new Dictionary<string, int>(), RunOutcome.Finished), Phase = default,
-            Inspection = new(default, default, default, [], Face(), null), Losses = losses,
+            No = 1,
+            RunId = default,
+            ProcedureId = "",
+            ProcedureVersion = 1,
+            StartedBy = default,
+            DeviceId = default,
+            StartedAt = default,
+            Position = new(null, new Dictionary<string, int>(), RunOutcome.Finished),
+            Phase = default,
+            Inspection = new(default, default, default, [], Face(), null),
+            Losses = losses,
         };
     }
 }

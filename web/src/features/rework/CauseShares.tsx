@@ -189,7 +189,7 @@ function Signs({ of, ...part }: Part) {
       </div>
       <ul className="list">
         {sign.values.map((value, i) => (
-          <li key={value} className="row between">
+          <li key={value} className="row between middle">
             <span>{t(`sign.${sign.sign}.${value}`)}</span>
             <Share
               {...part}
@@ -224,7 +224,7 @@ function Acts({ of, ...part }: Part) {
       />
       <ul className="list">
         {ACT_FIGURES.filter((f) => f !== "renews").map((f) => (
-          <li key={f} className="row between">
+          <li key={f} className="row between middle">
             <span>{t(`causes.figure.${f}`)}</span>
             <InputNumber
               className="w-xs"
@@ -238,7 +238,7 @@ function Acts({ of, ...part }: Part) {
           </li>
         ))}
         {act.renews !== null && (
-          <li className="row between">
+          <li className="row between middle">
             <span>{t("causes.figure.renews")}</span>
             <Share
               {...part}
@@ -251,7 +251,7 @@ function Acts({ of, ...part }: Part) {
           </li>
         )}
         {act.cures.map((c) => (
-          <li key={String(c.cause)} className="row between">
+          <li key={String(c.cause)} className="row between middle">
             <span>{t("causes.cures", { cause: t(`reason.${c.cause}`) })}</span>
             <Share
               {...part}

@@ -286,7 +286,7 @@ function Groups({ of, onOpen }: { of: S["YieldAnswer"]; onOpen: (key: string) =>
           right: true,
           render: (g) => (
             <>
-              <b>{percent(g.rate.rate, 1)}</b>
+              <b className={TONES[g.rate.outsideOfAll]}>{percent(g.rate.rate, 1)}</b>
               <Beside>{`${percent(g.rate.low, 1)} – ${percent(g.rate.high, 1)}`}</Beside>
             </>
           ),
@@ -327,6 +327,8 @@ function Groups({ of, onOpen }: { of: S["YieldAnswer"]; onOpen: (key: string) =>
     />
   );
 }
+
+const TONES = { below: "tone-bad", above: "tone-good", within: "" } as const;
 
 /** What a figure rests on, under it. */
 const Beside = ({ children }: { children: React.ReactNode }) => <div className="faint nowrap">{children}</div>;
