@@ -3,6 +3,7 @@ using Npgsql;
 using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Diagnosis;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Rework;
 
 namespace Rhabdon.Store;
@@ -23,7 +24,7 @@ public sealed record CompanyCauses(OwnTables? Own, IReadOnlyList<ConfirmedCase> 
 public sealed class Causes(NpgsqlDataSource db)
 {
     /// <summary>What was years ago says little of today (ours).</summary>
-    private const int MostConfirmed = 2000;
+    private const int MostConfirmed = 2000, Days = 365;
 
     public async Task<CompanyCauses> Of(CompanyId companyId, CancellationToken cancel = default)
     {
@@ -37,6 +38,34 @@ public sealed class Causes(NpgsqlDataSource db)
         return new(own.Count == 0 ? null : JsonSerializer.Deserialize<OwnTables>(own[0].Document, Wire.Json), [.. confirmed.Select(r => new ConfirmedCase(
             DiagnosisTables.FamilyOf(Wire.Parse<TerminationMethod>(r.Method)), Wire.Parse<ReworkReason>(r.Reason),
             [.. Pairs(r.Seen).Select(p => new Observation(p[0], p[1]))], [.. Pairs(r.Tried).Select(p => new TriedAct(p[0], p[1] == "cured"))]))], own.Count == 0 ? 0 : own[0].Version);
+    }
+
+    private sealed record MadeRow(string? Lot, string Method, long Made, long Passed);
+
+    /// <summary>What the record says of the things that these runs were made with, by run.</summary>
+    public async Task<IReadOnlyDictionary<RunId, RunHistory>> HistoryOf(CompanyId companyId, IReadOnlyCollection<AttemptState> runs, CancellationToken cancel = default)
+    {
+        var toolIds = runs.SelectMany(r => r.ToolIds).Select(t => t.Value).Distinct().ToArray();
+        var lots = runs.SelectMany(r => r.Preflight).Select(p => p.Lot).OfType<string>().Distinct(StringComparer.Ordinal).ToArray();
+        if (toolIds.Length + lots.Length == 0)
+        {
+            return new Dictionary<RunId, RunHistory>();
+        }
+
+        await using var c = await db.OpenConnectionAsync(cancel);
+        IReadOnlyList<ToolState> tools = toolIds.Length == 0 ? []
+            : [.. (await c.Query<string>(cancel, "select state::text from stream_state where company_id = @companyId and stream = 'Tool' and stream_id = any(@toolIds)", new { companyId, toolIds })).Select(s => (ToolState)Streams.Read(s))];
+        IReadOnlyList<MadeOf> made = lots.Length == 0 ? []
+            : [.. (await c.Query<MadeRow>(cancel, """
+                with days as (
+                    select set_id, method, sum(made)::bigint as made, sum(passed)::bigint as passed from yield_day
+                    where company_id = @companyId and version = (select version from projection where name = 'facts') and job_id is null and day >= current_date - @Days and made > 0 group by 1, 2)
+                select null::text as lot, method, sum(made)::bigint as made, sum(passed)::bigint as passed from days group by 2
+                union all
+                select l.lot, d.method, sum(d.made)::bigint, sum(d.passed)::bigint
+                from days d join yield_set s on s.company_id = @companyId and s.set_id = d.set_id cross join unnest(s.lots) as l (lot) where l.lot = any(@lots) group by 1, 2
+                """, new { companyId, lots, Days })).Select(r => new MadeOf(r.Lot, r.Method, r.Made, r.Passed))];
+        return runs.DistinctBy(r => r.RunId).ToDictionary(r => r.RunId, r => RunHistory.Of(r, tools, made));
     }
 
     private static IEnumerable<string[]> Pairs(string said) => said.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(p => p.Split('='));

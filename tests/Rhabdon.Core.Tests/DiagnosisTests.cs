@@ -1,5 +1,6 @@
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Diagnosis;
+using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Rework;
 using Xunit;
 
@@ -138,6 +139,29 @@ public class DiagnosisTests
         DiagnoseAsk ask = new(TerminationMethod.WedgeLocked, Observations: [new("face", "dirt"), new("reflectance", "high")], SlackMm: 500);
         Assert.Equal("clean", Diagnoses.Shipped.Of(ask).Next!.Act);
         Assert.NotEqual("clean", new Diagnoses(said).Of(ask).Next!.Act);
+    }
+
+    /// <summary>Bad lots and worn blades are signs (common practice). 45 of 84 against 900 of 1,000 is no chance; 6 of 8 against it is.</summary>
+    [Fact]
+    public void What_a_run_was_made_with_is_a_sign_where_the_record_says_anything_of_it()
+    {
+        var cleaver = new ToolState { Id = StreamId.New(), CrewId = default, Kind = ToolKind.Cleaver, Since = new(Cleaves: 1001) };
+        AttemptState Run(string? lot, ToolState? tool, Instant at) => new EndStory(Repo.Wedge).Start().State.Current! with
+        {
+            StartedAt = at, ToolIds = tool is null ? [] : [new(tool.Id.Value)], Preflight = lot is null ? [] : [new("adhesive", at, lot)],
+        };
+        IReadOnlyList<MadeOf> made = [new(null, "wedge-locked", 1100, 945), new("BAD", "wedge-locked", 84, 45), new("FEW", "wedge-locked", 7, 1), new("FINE", "wedge-locked", 8, 6)];
+        var (now, before) = (Instant.FromUtc(2026, 11, 2, 8, 0), Instant.FromUtc(2026, 11, 1, 8, 0));
+        RunHistory Of(string? lot, ToolState? tool) => RunHistory.Of(Run(lot, tool, before), [cleaver], made);
+        Assert.Equal(new RunHistory(true, true), Of("BAD", cleaver));
+        Assert.Equal(new RunHistory(null, null), Of("FEW", null));
+        Assert.Equal(new RunHistory(null, false), Of("FINE", null));
+        Assert.Equal(new RunHistory(null, null), Of("unheard of", null));
+        // Turned since: how it stood when this was cut, nobody says.
+        Assert.Null(RunHistory.Of(Run(null, cleaver, before), [cleaver with { Resets = [new(default, now, default, ToolResetKind.BladeTurned)] }], made).BladeWorn);
+        Assert.False(RunHistory.Of(Run(null, cleaver, now), [cleaver with { Since = new(Cleaves: 12), Resets = [new(default, before, default, ToolResetKind.BladeTurned)] }], made).BladeWorn);
+        Assert.Equal(["blade=worn", "lot=worse"], Seen.Signs(Run("BAD", cleaver, before), GlassFamily.Stub, [], Of("BAD", cleaver)).Select(o => $"{o.Sign}={o.Value}"));
+        Assert.Equal(["lot=worse"], Seen.Signs(Run("BAD", cleaver, before), GlassFamily.Polished, [], Of("BAD", cleaver)).Select(o => $"{o.Sign}={o.Value}"));
     }
 
     [Theory]

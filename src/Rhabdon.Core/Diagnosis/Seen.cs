@@ -18,14 +18,15 @@ public static class Seen
     private const int LeastNeighbours = 3;
 
     /// <param name="neighbours">The runs of the other ends of its panel.</param>
-    public static DiagnoseAsk Of(AttemptState run, PlannedConnector plan, Connectors.ConnectorForm form, double slackLeftMm, IReadOnlyList<AttemptState> neighbours)
+    /// <param name="history">What the record says of the things that it was made with.</param>
+    public static DiagnoseAsk Of(AttemptState run, PlannedConnector plan, Connectors.ConnectorForm form, double slackLeftMm, IReadOnlyList<AttemptState> neighbours, RunHistory? history = null)
     {
         var family = DiagnosisTables.FamilyOf(plan.Method);
-        return new(plan.Method, form, plan.Mode, Signs(run, family, neighbours), Math.Max(0, slackLeftMm), [.. run.Loops.Select(l => Tried(l, family)).OfType<string>()]);
+        return new(plan.Method, form, plan.Mode, Signs(run, family, neighbours, history), Math.Max(0, slackLeftMm), [.. run.Loops.Select(l => Tried(l, family)).OfType<string>()]);
     }
 
     /// <summary>The signs of a run as it stands.</summary>
-    public static IReadOnlyList<Observation> Signs(AttemptState run, GlassFamily family, IReadOnlyList<AttemptState> neighbours)
+    public static IReadOnlyList<Observation> Signs(AttemptState run, GlassFamily family, IReadOnlyList<AttemptState> neighbours, RunHistory? history = null)
     {
         var known = DiagnosisTables.Shipped.SignsOf(family).Select(s => s.Id).ToHashSet(StringComparer.Ordinal);
         var seen = new List<Observation>();
@@ -33,6 +34,7 @@ public static class Seen
         {
             ("face", Face(run.Inspection?.Verdict)), ("light", Light(run)), ("cleave", Cleave(run)), ("loss", Loss(run)), ("slope", Slope(run)), ("direction", Direction(run)), ("reflectance", Reflectance(run)),
             ("splice-estimate", Splice(run)), ("timer", run.Deviations.Any(d => d.Kind == DeviationKind.TimerShort) ? "short" : null), ("neighbours", Neighbours(neighbours)),
+            ("blade", history?.BladeWorn is { } worn ? worn ? "worn" : "fresh" : null), ("lot", history?.LotWorse is { } worse ? worse ? "worse" : "as-usual" : null),
         })
         {
             if (value is not null && known.Contains(sign))

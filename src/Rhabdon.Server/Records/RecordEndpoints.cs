@@ -113,7 +113,8 @@ public static class RecordEndpoints
         }
 
         var neighbours = (await records.At(scope, plan.PlaceId, cancel)).Where(p => p.EndId != plan.EndId).Select(p => p.State.Current).OfType<AttemptState>().ToList();
-        var ask = Core.Diagnosis.Seen.Of(run, plan.Planned(), plan.Form, plan.SlackPlannedMm - plan.State.SlackUsedMm, neighbours);
+        var history = await causes.HistoryOf(scope.CompanyId, [run], cancel);
+        var ask = Core.Diagnosis.Seen.Of(run, plan.Planned(), plan.Form, plan.SlackPlannedMm - plan.State.SlackUsedMm, neighbours, history.GetValueOrDefault(run.RunId));
         return new(ask, new Diagnoses((await causes.Of(scope.CompanyId, cancel)).Tables).Of(ask));
     }
 

@@ -117,12 +117,13 @@ public static class ReworkEndpoints
         var places = waiting.Concat(worked).DistinctBy(e => e.EndId).ToLookup(e => e.PlaceId);
         // Many ends look alike: what was thought through once holds for all of them.
         var known = new Dictionary<string, DiagnosisFound>(StringComparer.Ordinal);
+        var histories = await causes.HistoryOf(scope.CompanyId, [.. waiting.Take(MostEnds).Select(w => w.State.Current).OfType<AttemptState>()], cancel);
         var last = worked.Where(e => e.State.Current is not null).GroupBy(e => (e.JobId, e.SpaceName)).ToDictionary(g => g.Key, g => g.MaxBy(e => e.State.Current!.StartedAt)!.State.Current!.StartedBy);
         var names = await records.Names(scope.CompanyId, [.. last.Values.Distinct()], cancel);
         var visits = waiting.Take(MostEnds).Select(e =>
         {
             var why = Waiting.Of(e.State);
-            var next = Next(e, [.. places[e.PlaceId].Where(o => o.EndId != e.EndId).Select(o => o.State.Current).OfType<AttemptState>()], known, diagnoses);
+            var next = Next(e, [.. places[e.PlaceId].Where(o => o.EndId != e.EndId).Select(o => o.State.Current).OfType<AttemptState>()], known, diagnoses, histories);
             return (Plan: e, End: new ReworkEnd(e.EndId, e.Address(), e.State.Status, e.State.Verdict, why, next, next?.ExpectedMinutes ?? figures.Of(e.Method).Minutes, e.SlackPlannedMm - e.State.SlackUsedMm, e.PersonName));
         }).GroupBy(x => (x.Plan.JobId, x.Plan.SpaceName, x.Plan.Method, x.Plan.CrewId)).Select(g =>
         {
@@ -173,14 +174,14 @@ public static class ReworkEndpoints
         return saved ? now : throw new ApiException(409, Refusal.Of("changed-meanwhile", "version", ("what", "figures"))) { Current = now };
     }
 
-    private static NextAct? Next(EndPlan plan, IReadOnlyList<AttemptState> neighbours, Dictionary<string, DiagnosisFound> known, Diagnoses diagnoses)
+    private static NextAct? Next(EndPlan plan, IReadOnlyList<AttemptState> neighbours, Dictionary<string, DiagnosisFound> known, Diagnoses diagnoses, IReadOnlyDictionary<RunId, RunHistory> histories)
     {
         if (plan.State.Status != EndStatus.NeedsDecision || plan.State.Conflict || plan.State.Current is not { Broken: false } run)
         {
             return null;
         }
 
-        var ask = Seen.Of(run, plan.Planned(), plan.Form, plan.SlackPlannedMm - plan.State.SlackUsedMm, neighbours);
+        var ask = Seen.Of(run, plan.Planned(), plan.Form, plan.SlackPlannedMm - plan.State.SlackUsedMm, neighbours, histories.GetValueOrDefault(run.RunId));
         var key = $"{ask.Method} {Math.Min(2000, Math.Round(ask.SlackMm ?? 0))} {string.Join(',', ask.Observations!.Select(o => $"{o.Sign}={o.Value}"))} {string.Join(',', ask.Tried!)}";
         return (known.TryGetValue(key, out var found) ? found : known[key] = diagnoses.Of(ask)).Next;
     }
