@@ -52,6 +52,7 @@ public class DiagnosisTests
     [InlineData(TerminationMethod.PigtailSplice, "loss=over slope=longer-higher face=clean", ReworkReason.BendOrPinch, "open-tray")]
     [InlineData(TerminationMethod.HeatCuredEpoxy, "face=core-chip loss=over slope=alike", ReworkReason.CoreChippedOrCracked, "replace")]
     [InlineData(TerminationMethod.WedgeLocked, "face=core-chip neighbours=some-bad", ReworkReason.CoreChippedOrCracked, "replace")]
+    [InlineData(TerminationMethod.ColdCure, "loss=over slope=alike face=clean neighbours=all-bad lot=worse", ReworkReason.BadReference, "new-reference")]
     [InlineData(TerminationMethod.ColdCure, "face=fine-scratches loss=within", ReworkReason.Scratched, "more-polish")]
     [InlineData(TerminationMethod.WedgeLocked, "loss=over face=clean slope=alike neighbours=some-bad", ReworkReason.CleaveAngleOrChip, "look:light")]
     [InlineData(TerminationMethod.WedgeLocked, "cleave=angle-or-chip light=bright face=clean slope=alike", ReworkReason.CleaveAngleOrChip, "re-cleave", "clean")]
@@ -148,7 +149,9 @@ public class DiagnosisTests
         var cleaver = new ToolState { Id = StreamId.New(), CrewId = default, Kind = ToolKind.Cleaver, Since = new(Cleaves: 1001) };
         AttemptState Run(string? lot, ToolState? tool, Instant at) => new EndStory(Repo.Wedge).Start().State.Current! with
         {
-            StartedAt = at, ToolIds = tool is null ? [] : [new(tool.Id.Value)], Preflight = lot is null ? [] : [new("adhesive", at, lot)],
+            StartedAt = at,
+            ToolIds = tool is null ? [] : [new(tool.Id.Value)],
+            Preflight = lot is null ? [] : [new("adhesive", at, lot)],
         };
         IReadOnlyList<MadeOf> made = [new(null, "wedge-locked", 1100, 945), new("BAD", "wedge-locked", 84, 45), new("FEW", "wedge-locked", 7, 1), new("FINE", "wedge-locked", 8, 6)];
         var (now, before) = (Instant.FromUtc(2026, 11, 2, 8, 0), Instant.FromUtc(2026, 11, 1, 8, 0));
