@@ -102,12 +102,16 @@ public sealed class YieldCounts(NpgsqlDataSource db)
         await using var c = await db.OpenConnectionAsync(cancel);
         return [.. (await c.Query<Row>(cancel, $"""
             with summed as (
-                select {KeyOf(by).Column} as key, f.method, f.construction, min(f.day) as week, sum(f.made)::bigint as made, sum(f.passed)::bigint as passed,
+                select {(by == YieldBy.Job ? "f.job_id" : "f.space_id")} as id, f.method, f.construction, min(f.day) as week, sum(f.made)::bigint as made, sum(f.passed)::bigint as passed,
                        sum(f.rework_minutes) as rework_minutes, sum(f.parts_lost)::bigint as parts_lost, sum(f.accepted)::bigint as accepted
                 {Days(jobs: true)}
-                group by 1, 2, 3)
-            select s.key, null::text as second, s.week, s.method, s.construction, s.made, s.passed, s.rework_minutes, s.parts_lost, s.accepted
-            from summed s where s.key in (select key from summed group by key order by sum(made) desc, key limit {Rates.MostGroups})
+                group by 1, 2, 3),
+            -- By their rank, and not by a list of the largest: a plan made for any company would look through that list for each of thousands.
+            ranked as (
+                select t.*, dense_rank() over (order by t.of_all desc, t.id) as place
+                from (select s.*, sum(s.made) over (partition by s.id) as of_all from summed s) t)
+            select coalesce(r.id::text, '') as key, null::text as second, r.week, r.method, r.construction, r.made, r.passed, r.rework_minutes, r.parts_lost, r.accepted
+            from ranked r where r.place <= {Rates.MostGroups}
             """, Args(scope, filter))).Select(r => new YieldRow(r.Key, r.Week, r.Method, r.Construction, r.Made, r.Passed, r.ReworkMinutes, r.PartsLost, r.Accepted))];
     }
 
@@ -284,20 +288,22 @@ public sealed class YieldCounts(NpgsqlDataSource db)
     {
         var sql = by switch
         {
-            YieldBy.Crew => "select crew_id::text, name from crew where company_id = @companyId and crew_id::text = any(@keys::text[])",
-            YieldBy.Person => "select person_id::text, name from person where company_id = @companyId and person_id::text = any(@keys::text[])",
-            YieldBy.Job => "select job_id::text, customer || ' · ' || site from job where company_id = @companyId and job_id::text = any(@keys::text[])",
-            YieldBy.Space => "select space_id::text, code || ' · ' || name from space where company_id = @companyId and space_id::text = any(@keys::text[])",
-            YieldBy.Tool => "select stream_id::text, trim(coalesce(state->>'name', '') || ' ' || coalesce(state->>'number', '')) from stream_state where company_id = @companyId and stream = 'Tool' and stream_id::text = any(@keys::text[])",
+            YieldBy.Crew => "select crew_id::text, name from crew where company_id = @companyId and crew_id = any(@ids)",
+            YieldBy.Person => "select person_id::text, name from person where company_id = @companyId and person_id = any(@ids)",
+            YieldBy.Job => "select job_id::text, customer || ' · ' || site from job where company_id = @companyId and job_id = any(@ids)",
+            YieldBy.Space => "select space_id::text, code || ' · ' || name from space where company_id = @companyId and space_id = any(@ids)",
+            YieldBy.Tool => "select stream_id::text, trim(coalesce(state->>'name', '') || ' ' || coalesce(state->>'number', '')) from stream_state where company_id = @companyId and stream = 'Tool' and stream_id = any(@ids)",
             _ => null,
         };
-        if (sql is null || keys.Count == 0)
+        // As ids, which an index finds: hundreds of texts would be held against every row there is.
+        var ids = keys.Select(k => Guid.TryParse(k, out var id) ? id : (Guid?)null).OfType<Guid>().ToArray();
+        if (sql is null || ids.Length == 0)
         {
             return new Dictionary<string, string>();
         }
 
         await using var c = await db.OpenConnectionAsync(cancel);
-        return (await c.Query<(string Key, string Name)>(cancel, sql, new { companyId, keys = keys.ToArray() })).ToDictionary(r => r.Key, r => r.Name);
+        return (await c.Query<(string Key, string Name)>(cancel, sql, new { companyId, ids })).ToDictionary(r => r.Key, r => r.Name);
     }
 
     private static Dapper.DynamicParameters Args(Scope scope, YieldFilter f, object? more = null)
