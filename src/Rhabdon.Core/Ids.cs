@@ -74,6 +74,10 @@ public abstract class Ids
 
     public abstract class Evidence;
     public abstract class Quarantine;
+    public abstract class Dossier;
+
+    /// <summary>What lets somebody without an account look at one job.</summary>
+    public abstract class Link;
 
     /// <summary>All of them.</summary>
     public static readonly IReadOnlyList<Type> Kinds = typeof(Ids).GetNestedTypes();

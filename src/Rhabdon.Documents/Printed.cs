@@ -14,11 +14,7 @@ public static class Printed
 
     public static byte[] Pdf(Paper paper, DateTimeOffset madeAt)
     {
-        lock (Once)
-        {
-            GlobalFontSettings.FontResolver ??= new ShippedFonts();
-        }
-
+        Fonts();
         using var document = new PdfDocument();
         document.Info.Title = paper.Title;
         document.Info.Creator = "Rhabdon";
@@ -27,6 +23,17 @@ public static class Printed
         using var to = new MemoryStream();
         document.Save(to);
         return to.ToArray();
+    }
+
+    internal const string FontName = ShippedFonts.Name;
+
+    /// <summary>The library asks for fonts where it is told once for all.</summary>
+    internal static void Fonts()
+    {
+        lock (Once)
+        {
+            GlobalFontSettings.FontResolver ??= new ShippedFonts();
+        }
     }
 
     private sealed class Writer(PdfDocument document)

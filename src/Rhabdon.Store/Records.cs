@@ -250,6 +250,13 @@ public sealed class Records(NpgsqlDataSource db)
         return [.. await c.Query<EndPlan>(cancel, FindSql.Replace("e.end_id = @endId", "s.last_at >= @since", StringComparison.Ordinal) + " order by s.last_at desc, e.end_id limit @most", Jobs.Params(scope, new { since, most }))];
     }
 
+    /// <summary>All ends of a job, in the order of spaces, panels and ports; what lands on none comes last.</summary>
+    public async Task<IReadOnlyList<EndPlan>> OfJob(Scope scope, JobId jobId, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<EndPlan>(cancel, FindSql.Replace("e.end_id = @endId", "e.job_id = @jobId", StringComparison.Ordinal) + " order by sp.code collate \"C\" nulls last, p.code collate \"C\", k.code collate \"C\", e.port, e.position, e.end_id", Jobs.Params(scope, new { jobId }))];
+    }
+
     /// <summary>The accepted ends of a job.</summary>
     public async Task<IReadOnlyList<EndPlan>> AcceptedOf(Scope scope, JobId jobId, CancellationToken cancel = default)
     {

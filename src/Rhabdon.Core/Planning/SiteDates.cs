@@ -7,7 +7,11 @@ public static class SiteDates
 
     /// <summary>The day that it is at the site.</summary>
     /// <param name="timeZone">IANA name; one that is not known counts as UTC.</param>
-    public static LocalDate On(Instant instant, string timeZone) => instant.InZone(Zone(timeZone)).Date;
+    public static LocalDate On(Instant instant, string timeZone) => Local(instant, timeZone).Date;
+
+    /// <summary>What the site's clock shows.</summary>
+    /// <param name="timeZone">IANA name; one that is not known counts as UTC.</param>
+    public static LocalDateTime Local(Instant instant, string timeZone) => instant.InZone(Zone(timeZone)).LocalDateTime;
 
     public static bool Knows(string timeZone) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(timeZone) is not null;
 

@@ -58,8 +58,16 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             await people.AddPerson(company, personIds[p.Login], p.Crew is null ? null : crews[p.Crew], p.Name, p.Login, p.Role, hash);
         }
 
+        // Its id is known before it is in anybody's case: what was read with it names it.
+        var meter = new InstrumentId(DemoIds.At(d.StartsAt, new Random(d.Seed + 3)));
+        var owner = d.Kit.First(k => k.Instrument == InstrumentKind.PowerMeter).By;
         var tellers = d.People.Where(p => p.Crew is not null)
-            .ToDictionary(p => p.Login, p => new DemoTeller(new Random(random.Next()), d.StartsAt, new DeviceId(NewId()), personIds[p.Login], documents.Rules));
+            .ToDictionary(p => p.Login, p => new DemoTeller(new Random(random.Next()), d.StartsAt, new DeviceId(NewId()), personIds[p.Login], documents.Rules) { Meter = p.Crew == d.People.First(x => x.Login == owner).Crew ? meter : null });
+        foreach (var k in d.Kit.Where(k => k.Instrument == InstrumentKind.PowerMeter))
+        {
+            Instrument(k, tellers[k.By], crews[d.People.First(p => p.Login == k.By).Crew!], meter.As<Ids.Stream>());
+        }
+
         foreach (var job in d.Jobs)
         {
             var jobId = await LoadJob(job, company, crews[job.Crew], NewId, tellers, random.Next());
@@ -178,8 +186,10 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
             }
             else if (k.Instrument is { } instrument)
             {
-                teller.Tell(StreamKind.Instrument, id, StreamEventKind.InstrumentAdded, new InstrumentAdded(crew, instrument, k.Name, k.Number, k.RepeatabilityDb));
-                teller.Tell(StreamKind.Instrument, id, StreamEventKind.Calibrated, new Calibrated(k.CalibratedOn!.Value, k.CalibratedOn!.Value.PlusYears(1)));
+                if (instrument != InstrumentKind.PowerMeter)
+                {
+                    Instrument(k, teller, crew, id);
+                }
             }
             else
             {
@@ -190,6 +200,12 @@ public sealed class DemoLoader(People people, Store.Jobs jobs, Store.Plan plan, 
         var last = tellers[d.MissesAShard];
         last.Close();
         last.MissOne(last.LastBatch);
+    }
+
+    private static void Instrument(DemoKit k, DemoTeller teller, CrewId crew, StreamId id)
+    {
+        teller.Tell(StreamKind.Instrument, id, StreamEventKind.InstrumentAdded, new InstrumentAdded(crew, k.Instrument!.Value, k.Name, k.Number, k.RepeatabilityDb));
+        teller.Tell(StreamKind.Instrument, id, StreamEventKind.Calibrated, new Calibrated(k.CalibratedOn!.Value, k.CalibratedOn!.Value.PlusYears(1), Certificate: k.Certificate));
     }
 
     private async Task<JobId> LoadJob(DemoJob j, CompanyId company, CrewId crew, Func<Guid> newId, Dictionary<string, DemoTeller> tellers, int seed)

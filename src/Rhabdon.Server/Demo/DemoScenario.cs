@@ -50,7 +50,7 @@ public sealed record DemoFault(double Bad, string? Tool = null, string? Lot = nu
 
 /// <summary>A tool, an instrument, or a lot where it is neither.</summary>
 public sealed record DemoKit(
-    string By, string Name, string? Number = null, ToolKind? Tool = null, InstrumentKind? Instrument = null, int Arcs = 0, int ArcsSinceCharge = 0, int Cleaves = 0, double? RepeatabilityDb = null, LocalDate? CalibratedOn = null, LocalDate? UseBy = null);
+    string By, string Name, string? Number = null, ToolKind? Tool = null, InstrumentKind? Instrument = null, int Arcs = 0, int ArcsSinceCharge = 0, int Cleaves = 0, double? RepeatabilityDb = null, LocalDate? CalibratedOn = null, LocalDate? UseBy = null, string? Certificate = null);
 
 public sealed record DemoAssignment(string Panel, string To);
 

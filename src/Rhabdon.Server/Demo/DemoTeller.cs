@@ -30,6 +30,9 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
     /// <summary>The cleaver that stubs are cleaved with, where it is named.</summary>
     public ToolId? Cleaver { get; init; }
 
+    /// <summary>The crew's meter, where readings name it.</summary>
+    public InstrumentId? Meter { get; init; }
+
     /// <summary>False where nothing was photographed.</summary>
     public bool Photographed { get; init; } = true;
 
@@ -157,7 +160,22 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
             return;
         }
 
-        if (story == "look-again")
+        if (story is "pictured" or "pictured-cleaned" or "pictured-traced")
+        {
+            if (story == "pictured-cleaned")
+            {
+                LookAt(SpeckledFace(dirty: true));
+                Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination));
+            }
+
+            LookAt(SpeckledFace(dirty: false));
+            if (story == "pictured-traced")
+            {
+                KeepTrace(_plan.FiberClass, _plan.LengthM, true);
+                Write(EventKind.Traced, new Traced(Run, Evidence[^1].Id, _plan.FiberClass.TestWavelengthsNm()[0], 0, 0.31, -44, _plan.LengthM));
+            }
+        }
+        else if (story == "look-again")
         {
             LookAtPicture();
             Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination));
@@ -182,7 +200,11 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
             Write(EventKind.Reworked, new Reworked(Run, ReworkReason.Contamination));
         }
 
-        Look(random.Next(3) == 0 ? [new(Zone.B, FindingKind.Pit, 1.5), new(Zone.C, FindingKind.Particle, 4)] : []);
+        if (!story.StartsWith("pictured", StringComparison.Ordinal))
+        {
+            Look(random.Next(3) == 0 ? [new(Zone.B, FindingKind.Pit, 1.5), new(Zone.C, FindingKind.Particle, 4)] : []);
+        }
+
         if (story == "to-measure")
         {
             return;
@@ -209,10 +231,10 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
             var reference = Math.Round(-19.5 - (random.NextDouble() * 0.2), 2);
             Write(EventKind.Measured, new Measured(Run, ReferenceMethod.OneCord, nm, reference, Math.Round(reference - loss, 2),
                 story == "far-unknown" || _farMade ? null : "a bare-fiber adapter on the far strand",
-                Into: story == "far-unknown" ? null : _farMade ? MeasuredInto.FinishedConnector : MeasuredInto.Other));
+                Into: story == "far-unknown" ? null : _farMade ? MeasuredInto.FinishedConnector : MeasuredInto.Other, InstrumentId: Meter));
         }
 
-        if (story is "accepted" or "traced" or "cleaned" or "looped" or "remade")
+        if (story is "accepted" or "traced" or "cleaned" or "looped" or "remade" or "pictured" or "pictured-cleaned" or "pictured-traced")
         {
             CountShards();
             Write(EventKind.Accepted, new Accepted(Run));
@@ -254,19 +276,29 @@ public sealed class DemoTeller(Random random, Instant startsAt, DeviceId deviceI
     private void Look(IReadOnlyList<Finding> findings) => Write(EventKind.Inspected, new Inspected(Run, findings));
 
     /// <summary>A dirty face under the simulated microscope, read as any picture is.</summary>
-    private void LookAtPicture()
+    private void LookAtPicture() => LookAt(Microscope.Png(
+        [
+            new(SeenFinding.Spot(FindingKind.Particle, 7, -9, 9), 0.7), new(SeenFinding.Spot(FindingKind.Residue, -34, 22, 15), 0.25), new(SeenFinding.Spot(FindingKind.Particle, 41, 31, 6), 0.65),
+            new(SeenFinding.Spot(FindingKind.Particle, -81, -46, 12), 0.6), new(SeenFinding.Scratch(-52, -18, -14, -41, 1.6), 0.5),
+        ],
+        new(CladdingPx: 470, CentreXPx: 655, CentreYPx: 470, CoreUm: Microscope.CoreUm(_plan.FiberClass), UnevenShare: 0.12, NoiseLevels: 3, Seed: 11)));
+
+    /// <summary>A face as faces are: some specks out on the ferrule, and dirt on the fiber where it was not cleaned.</summary>
+    private byte[] SpeckledFace(bool dirty)
     {
-        var png = Microscope.Png(
-            [
-                new(SeenFinding.Spot(FindingKind.Particle, 7, -9, 9), 0.7), new(SeenFinding.Spot(FindingKind.Residue, -34, 22, 15), 0.25), new(SeenFinding.Spot(FindingKind.Particle, 41, 31, 6), 0.65),
-                new(SeenFinding.Spot(FindingKind.Particle, -81, -46, 12), 0.6), new(SeenFinding.Scratch(-52, -18, -14, -41, 1.6), 0.5),
-            ],
-            new(CladdingPx: 470, CentreXPx: 655, CentreYPx: 470, CoreUm: Microscope.CoreUm(_plan.FiberClass), UnevenShare: 0.12, NoiseLevels: 3, Seed: 11));
+        var specks = Enumerable.Range(0, random.Next(1, 4)).Select(_ => (Angle: random.NextDouble() * 2 * Math.PI, Away: 72 + (random.NextDouble() * 40), Size: 3 + (random.NextDouble() * 4)))
+            .Select(s => new FaceMark(SeenFinding.Spot(FindingKind.Particle, s.Away * Math.Cos(s.Angle), s.Away * Math.Sin(s.Angle), s.Size), 0.6));
+        return Microscope.Png(
+            [.. specks, .. dirty ? [new FaceMark(SeenFinding.Spot(FindingKind.Particle, 12, -8, 11), 0.65), new FaceMark(SeenFinding.Spot(FindingKind.Residue, -28, 25, 14), 0.3)] : Array.Empty<FaceMark>()],
+            new(WidthPx: 640, HeightPx: 480, CladdingPx: 210, CentreXPx: 320 + random.Next(-15, 16), CentreYPx: 240 + random.Next(-12, 13), CoreUm: Microscope.CoreUm(_plan.FiberClass), UnevenShare: 0.1, NoiseLevels: 2, Seed: random.Next()));
+    }
+
+    private void LookAt(byte[] png)
+    {
         using var grey = Pictures.Grey(png);
         var r = EndFaceReader.Read(grey, _plan.EndFaceClass);
-        var id = Kept(png);
-        Write(EventKind.Inspected, new Inspected(Run, [], null,
-            new(id, grey.Width, grey.Height, r.UmPerPx, r.CentreXPx, r.CentreYPx, r.CladdingDiameterPx, r.Findings, r.Findings)));
+        var id = Kept(png, new(r.Findings));
+        Write(EventKind.Inspected, new Inspected(Run, [], null, new(id, grey.Width, grey.Height, r.UmPerPx, r.CentreXPx, r.CentreYPx, r.CladdingDiameterPx, r.Findings, r.Findings)));
     }
 
     /// <summary>A cleave from the side; the usual one leans too far.</summary>

@@ -4,12 +4,14 @@ using FluentValidation;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.RateLimiting;
 using Microsoft.Extensions.Hosting.Systemd;
 using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Calc;
 using Rhabdon.Server.Demo;
+using Rhabdon.Server.Handover;
 using Rhabdon.Server.Inspection;
 using Rhabdon.Server.Jobs;
 using Rhabdon.Server.Kit;
@@ -31,6 +33,11 @@ public static class Setup
 {
     public const string SignInLimit = "sign-in";
 
+    /// <summary>Of what anybody may ask without an account.</summary>
+    public const string OpenLimit = "open";
+
+    private const int OpenPerMinute = 240;
+
     /// <summary>Largest request, in bytes: 500 ledger events fit easily.</summary>
     internal const long LargestRequest = 4 * 1024 * 1024;
 
@@ -39,10 +46,10 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(settings.Db));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<YieldCounts>().AddSingleton<Causes>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>();
+        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<YieldCounts>().AddSingleton<Causes>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>().AddSingleton<DossierShelf>().AddSingleton<Letterheads>().AddSingleton<JobLinks>().AddSingleton<SealKeys>().AddSingleton<DossierMaker>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
-        s.AddHostedService<FactFollower>().AddHostedService<Records.ProjectionBuilder>();
+        s.AddHostedService<FactFollower>().AddHostedService<Records.ProjectionBuilder>().AddHostedService(p => p.GetRequiredService<DossierMaker>());
         s.AddValidatorsFromAssemblyContaining<Sentences>(ServiceLifetime.Singleton, includeInternalTypes: true);
         s.ConfigureHttpJsonOptions(o =>
         {
@@ -88,7 +95,11 @@ public static class Setup
         s.AddRateLimiter(o =>
         {
             o.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
-            o.OnRejected = async (context, _) => await Problems.Write(context.HttpContext, 429, new Refusal("too-many-sign-ins", "login", "Too many sign-ins from here. Wait a minute and try again."));
+            o.OnRejected = async (context, _) => await Problems.Write(context.HttpContext, 429, context.HttpContext.GetEndpoint()?.Metadata.GetMetadata<EnableRateLimitingAttribute>()?.PolicyName == OpenLimit
+                ? Refusal.Of("too-many-requests", "path") : new Refusal("too-many-sign-ins", "login", "Too many sign-ins from here. Wait a minute and try again."));
+            o.AddPolicy(OpenLimit, http => RateLimitPartition.GetFixedWindowLimiter(
+                http.Connection.RemoteIpAddress?.ToString() ?? "",
+                _ => new FixedWindowRateLimiterOptions { PermitLimit = OpenPerMinute, Window = TimeSpan.FromMinutes(1) }));
             o.AddPolicy(SignInLimit, http => RateLimitPartition.GetFixedWindowLimiter(
                 http.Connection.RemoteIpAddress?.ToString() ?? "",
                 _ => new FixedWindowRateLimiterOptions { PermitLimit = settings.SignInsPerMinute, Window = TimeSpan.FromMinutes(1) }));
@@ -156,6 +167,11 @@ public static class Setup
         api.MapYield();
         api.MapRework();
         api.MapSearch();
+        api.MapHandover();
+        api.MapDossiers();
+        api.MapLetterhead();
+        api.MapLinks();
+        api.MapCheck();
         api.MapFallback((HttpContext _) => { throw new ApiException(404, Refusal.Of("not-found", "path")); }).AllowAnonymous();
         Pages.Map(app);
     }

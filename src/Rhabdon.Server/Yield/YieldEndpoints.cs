@@ -73,12 +73,13 @@ public static class YieldEndpoints
         string? by = null, string? from = null, string? to = null, JobId? jobId = null, CrewId? crewId = null, string? method = null, string? construction = null, [FromQuery(Name = "and")] string? crossed = null)
     {
         var (scope, what, filter) = (user.Scope(), QueryWords.Choice<YieldBy>("by", by) ?? YieldBy.Method, Filter(clock, from, to, jobId, crewId, method, construction));
-        var rows = await counts.Rows(scope, what, filter, cancel);
         var figures = (await kits.Figures(scope.CompanyId, cancel)).Figures;
         ReworkPrices prices = new(figures.WagePerHour / 60, figures.Methods.ToDictionary(m => Wire.Name(m.Method), m => m.ConnectorPrice));
-        // A connector has no lot, or several: what is said of all of them together is counted by itself.
-        var found = Yields.Of(rows, what, prices, await counts.Whole(scope, filter, cancel));
-        var shards = await counts.ShardsMissing(scope, what, filter, cancel);
+        // Asked side by side. A connector has no lot, or several: what is said of all of them together is counted by itself.
+        var (rows, whole, missing, why) = (counts.Rows(scope, what, filter, cancel), counts.Whole(scope, filter, cancel), counts.ShardsMissing(scope, what, filter, cancel), counts.Reasons(scope, filter, prices, cancel));
+        await Task.WhenAll(rows, whole, missing, why);
+        var found = Yields.Of(await rows, what, prices, await whole);
+        var shards = await missing;
         var named = await counts.NamesPeople(scope.CompanyId, cancel);
         var names = await Names(counts, methods, scope, what, [.. found.Groups.Select(g => g.Key)], cancel);
         var cross = QueryWords.Choice<YieldBy>("and", crossed) is { } and ? await Cross(counts, methods, scope, what, and, filter, named, cancel) : null;
@@ -86,7 +87,7 @@ public static class YieldEndpoints
         return new(
             what, filter.From, filter.To, await facts.DueSince(scope.CompanyId, cancel), named, found.Made, found.Passed, found.Accepted, Share.Of(found.Passed, found.Made),
             [.. found.Groups.Select(g => new YieldGroupView(Shown(g.Key) ? g.Key : null, Shown(g.Key) ? names.GetValueOrDefault(g.Key) : null, g.Rate with { Name = Shown(g.Key) ? g.Rate.Name : "" }, g.ReworkMinutes, g.PartsLost, g.ReworkCost, shards.GetValueOrDefault(g.Key), g.Accepted, g.Attempts))],
-            found.Trend, await counts.Reasons(scope, filter, prices, cancel), figures.Currency, cross);
+            found.Trend, await why, figures.Currency, cross);
     }
 
     private static async Task<YieldCrossed> Cross(YieldCounts counts, Methods methods, Scope scope, YieldBy what, YieldBy and, YieldFilter filter, bool named, CancellationToken cancel)

@@ -46,6 +46,13 @@ public sealed class Quarantine(NpgsqlDataSource db)
             """, Jobs.Params(scope, new { after, limit, Head }))];
     }
 
+    /// <summary>How many are open.</summary>
+    public async Task<int> Count(Scope scope, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Scalar<int>(cancel, $"select count(*)::int {OfCause}", Jobs.Params(scope, new { }));
+    }
+
     public async Task<Quarantined?> Find(Scope scope, QuarantineId quarantineId, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);

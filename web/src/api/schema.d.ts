@@ -4996,6 +4996,722 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{jobId}/handover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What to look at before a job is handed over, the handovers so far, each with its paper and how many connectors differ from the one before, and what has changed since the last. The handover itself is sent to /ledger: handed-over of a job. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HandoverState"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/dossiers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Dossiers of a job, newest first: the last ten copies, and all that were handed over. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DossierView"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Ask for a dossier of a job: the customer's (what was accepted, and how it was proven) or the company's own (everything). It is drawn in the background; ask for it again to see how far it is. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DossierAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DossierView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dossiers/{dossierId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a dossier is. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    dossierId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DossierView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dossiers/{dossierId}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop drawing it. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    dossierId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DossierView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dossiers/{dossierId}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The dossier as PDF. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    dossierId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dossiers/{dossierId}/seal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The seal that lies beside it: hashes and the company's signature, ECDSA P-256. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    dossierId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dossiers/{dossierId}/data": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The data that it was drawn from, to the byte that was sealed; see docs/formats. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    dossierId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letterhead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the company looks on its papers. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LetterheadView"];
+                    };
+                };
+            };
+        };
+        /** What stands below each page. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LetterheadFoot"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LetterheadView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letterhead/mark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The company's picture, as PNG. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        /** The company's picture: PNG or JPEG, at most 4 MB. It is kept as a picture alone, with nothing else of the file. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "image/png": components["schemas"]["IFormFile"];
+                    "image/jpeg": components["schemas"]["IFormFile"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LetterheadView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /** Take the company's picture away. */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LetterheadView"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Links by which somebody without an account looks at a job, with how often each was opened. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobLink"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Make a link to the customer's page of a job. Its address is shown once. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NewLink"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LinkMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/links/{linkId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke a link: it opens nothing more, from the next request on. */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    linkId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a link opens: a job as its customer sees it. The link's secret comes in X-Rhabdon-Link. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: {
+                    "X-Rhabdon-Link"?: string;
+                };
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SharedJob"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/faces/{evidenceId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An end face of that job, as JPEG. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: {
+                    "X-Rhabdon-Link"?: string;
+                };
+                path: {
+                    evidenceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/papers/{dossierId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was handed over of that job, as PDF. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: {
+                    "X-Rhabdon-Link"?: string;
+                };
+                path: {
+                    dossierId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was sealed under a printed check code, and which connectors are otherwise by now. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    code: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SealedView"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check/keys/{keyId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whose key a seal was signed with. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    keyId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KeyOwner"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}/drawing": {
         parameters: {
             query?: never;
@@ -7213,10 +7929,23 @@ export interface components {
         ChainPartKind: "cable" | "module" | "cord";
         /** @enum {unknown} */
         ChangeKind: "more-ends" | "fewer-ends" | "tighter-limit" | "looser-limit";
+        ChangedEnd: {
+            /** Format: uuid */
+            endId: string;
+            address: string;
+            changes: components["schemas"]["EndChange"][];
+        };
         Check: {
             question: string;
             answers: components["schemas"]["Answer"][];
             light?: null | components["schemas"]["LightRule"];
+        };
+        /** @enum {unknown} */
+        CheckKind: "open" | "at-bench" | "refused" | "far-end-unknown" | "marginal" | "damaged" | "past-day" | "no-picture" | "shards-missing";
+        ChecklistEnd: {
+            /** Format: uuid */
+            endId: string;
+            address: string;
         };
         ChoiceChange: {
             kind: components["schemas"]["ChangeKind"];
@@ -7673,6 +8402,310 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        Dossier: {
+            format: string;
+            choice: components["schemas"]["DossierChoice"];
+            company: string;
+            job: components["schemas"]["DossierJob"];
+            /** Format: date-time */
+            asOf: null | string;
+            summary: components["schemas"]["DossierSummary"];
+            places: components["schemas"]["DossierPlace"][];
+            ends: components["schemas"]["DossierEnd"][];
+            instruments: components["schemas"]["DossierInstrument"][];
+            tools: components["schemas"]["DossierTool"][];
+            lots: components["schemas"]["DossierLot"][];
+            limits: string[];
+            procedures: components["schemas"]["DossierProcedure"][];
+            files: components["schemas"]["DossierFile"][];
+        };
+        DossierAsk: {
+            edition: components["schemas"]["DossierEdition"];
+            /** @default false */
+            names: boolean;
+            /** @default false */
+            exceptionsOnly: boolean;
+            /** @default true */
+            pictures: boolean;
+            spaceIds?: null | string[];
+            placeIds?: null | string[];
+            /** Format: uuid */
+            handover?: null | string;
+        };
+        DossierAttempt: {
+            /** Format: int32 */
+            no: number;
+            /** Format: date-time */
+            startedAt: string;
+            by: null | string;
+            procedureId: string;
+            /** Format: int32 */
+            procedureVersion: number;
+            status: components["schemas"]["EndStatus"];
+            reason: null | components["schemas"]["ReworkReason"];
+            loops: components["schemas"]["DossierLoop"][];
+            /** Format: int32 */
+            deviations: number;
+            /** Format: int32 */
+            shards: number;
+            /** Format: double */
+            reworkMinutes: number;
+            /** Format: double */
+            slackMm: number;
+            lots: string[];
+            tools: string[];
+            cause: null | components["schemas"]["ReworkReason"];
+            damages: components["schemas"]["DamageKind"][];
+        };
+        DossierChoice: {
+            edition: components["schemas"]["DossierEdition"];
+            /** @default false */
+            names: boolean;
+            /** @default false */
+            exceptionsOnly: boolean;
+            /** @default true */
+            pictures: boolean;
+            spaceIds?: null | string[];
+            placeIds?: null | string[];
+        };
+        /** @enum {unknown} */
+        DossierEdition: "customer" | "company";
+        DossierEnd: {
+            /** Format: uuid */
+            endId: string;
+            address: string;
+            /** Format: uuid */
+            placeId: string;
+            /** Format: int32 */
+            port: number;
+            /** Format: int32 */
+            position: number;
+            cable: string;
+            strand: components["schemas"]["Strand"];
+            side: string;
+            farAddress: null | string;
+            fiberClass: components["schemas"]["FiberClass"];
+            construction: components["schemas"]["CableConstruction"];
+            /** Format: double */
+            lengthM: number;
+            form: components["schemas"]["ConnectorForm"];
+            polish: components["schemas"]["Polish"];
+            mode: components["schemas"]["FiberMode"];
+            method: components["schemas"]["TerminationMethod"];
+            stubClass: null | components["schemas"]["FiberClass"];
+            procedureId: null | string;
+            /** Format: int32 */
+            procedureVersion: null | number;
+            status: components["schemas"]["EndStatus"];
+            verdict: components["schemas"]["EndVerdict"];
+            /** Format: date-time */
+            acceptedAt: null | string;
+            madeBy: null | string;
+            face: null | components["schemas"]["DossierFace"];
+            losses: components["schemas"]["DossierLoss"][];
+            traces: components["schemas"]["DossierTrace"][];
+            splices: components["schemas"]["DossierSplice"][];
+            lightGood: null | boolean;
+            /** Format: int32 */
+            saidTogether: number;
+            remarks: components["schemas"]["EndRemark"][];
+            attempts: null | components["schemas"]["DossierAttempt"][];
+        };
+        DossierFace: {
+            pass: boolean;
+            class: components["schemas"]["EndFaceClass"];
+            edition: string;
+            /** Format: date-time */
+            at: string;
+            by: null | string;
+            /** Format: uuid */
+            pictureId: null | string;
+            /** Format: uuid */
+            beforeId: null | string;
+            /** Format: int32 */
+            found: number;
+        };
+        DossierFile: {
+            /** Format: uuid */
+            evidenceId: string;
+            sha256: string;
+        };
+        DossierInstrument: {
+            kind: components["schemas"]["InstrumentKind"];
+            name: string;
+            number: null | string;
+            /** Format: date */
+            calibratedOn: null | string;
+            /** Format: date */
+            dueOn: null | string;
+            certificate: null | string;
+            /** Format: int32 */
+            readings: number;
+        };
+        DossierJob: {
+            number: string;
+            customer: string;
+            site: string;
+            timeZone: string;
+            /** Format: date */
+            dueOn: string;
+            /** Format: date */
+            firstOn: null | string;
+            /** Format: date */
+            lastOn: null | string;
+        };
+        DossierLoop: {
+            /** Format: date-time */
+            at: string;
+            act: string;
+            reason: null | components["schemas"]["ReworkReason"];
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            slackMm: number;
+        };
+        DossierLoss: {
+            /** Format: int32 */
+            wavelengthNm: number;
+            direction: null | components["schemas"]["Direction"];
+            reference: components["schemas"]["ReferenceMethod"];
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            limitDb: number;
+            /** Format: double */
+            inHandDb: number;
+            verdict: components["schemas"]["LossVerdict"];
+            edition: string;
+            /** Format: date-time */
+            at: string;
+            by: null | string;
+            instrument: null | string;
+            into: null | components["schemas"]["MeasuredInto"];
+        };
+        DossierLot: {
+            item: string;
+            number: string;
+            /** Format: date */
+            useBy: null | string;
+            /** Format: int32 */
+            connectors: number;
+            inSpiteOf: null | string;
+        };
+        DossierPlace: {
+            /** Format: uuid */
+            placeId: string;
+            code: string;
+            spaceCode: string;
+            spaceName: string;
+            /** Format: int32 */
+            planned: number;
+            /** Format: int32 */
+            proven: number;
+        };
+        DossierProcedure: {
+            id: string;
+            /** Format: int32 */
+            version: number;
+            name: string;
+            hash: string;
+        };
+        DossierSpace: {
+            code: string;
+            name: string;
+            /** Format: int32 */
+            planned: number;
+            /** Format: int32 */
+            proven: number;
+            /** Format: int32 */
+            exceptions: number;
+        };
+        DossierSplice: {
+            /** Format: double */
+            lossDb: number;
+            estimated: boolean;
+            /** Format: int32 */
+            wavelengthNm: null | number;
+        };
+        /** @enum {unknown} */
+        DossierStage: "waiting" | "drawing" | "done" | "stopped" | "failed";
+        DossierSummary: {
+            /** Format: int32 */
+            planned: number;
+            /** Format: int32 */
+            proven: number;
+            /** Format: int32 */
+            exceptions: number;
+            spaces: components["schemas"]["DossierSpace"][];
+            losses: components["schemas"]["LossStrip"][];
+            /** Format: int32 */
+            seen: number;
+            /** Format: int32 */
+            seenByEye: number;
+            /** Format: int32 */
+            saidTogether: number;
+            /** Format: int32 */
+            firstTime: null | number;
+            /** Format: int32 */
+            attempts: null | number;
+            /** Format: int32 */
+            shardsMissing: null | number;
+            /** Format: double */
+            reworkMinutes: null | number;
+        };
+        DossierTool: {
+            kind: components["schemas"]["ToolKind"];
+            name: string;
+            number: null | string;
+            /** Format: date */
+            dueOn: null | string;
+            /** Format: int32 */
+            connectors: number;
+        };
+        DossierTrace: {
+            /** Format: uuid */
+            traceId: string;
+            /** Format: int32 */
+            wavelengthNm: number;
+            /** Format: double */
+            distanceM: number;
+            /** Format: double */
+            lossDb: number;
+            /** Format: double */
+            lossLimitDb: number;
+            /** Format: double */
+            reflectanceDb: null | number;
+            /** Format: double */
+            reflectanceLimitDb: number;
+            pass: boolean;
+            edition: string;
+            /** Format: date-time */
+            at: string;
+            by: null | string;
+        };
+        DossierView: {
+            /** Format: uuid */
+            dossierId: string;
+            /** Format: uuid */
+            jobId: string;
+            choice: components["schemas"]["DossierChoice"];
+            /** Format: int32 */
+            handover: null | number;
+            stage: components["schemas"]["DossierStage"];
+            /** Format: double */
+            progress: number;
+            askedBy: string;
+            /** Format: date-time */
+            askedAt: string;
+            /** Format: date-time */
+            doneAt: null | string;
+            checkCode: null | string;
+            summary: null | components["schemas"]["DossierSummary"];
+            /** Format: int64 */
+            fileBytes: null | number;
+            fileName: null | string;
+            fault: null | string;
+        };
         /** @enum {unknown} */
         Drawing: "thread" | "mark" | "notch" | "twist-off" | "aramid" | "aramid-back" | "bite" | "coating-strip" | "wipe" | "flick" | "bend" | "load" | "cap-off" | "rear-cap-off" | "cap-on" | "holder" | "cleave" | "angled-cleave" | "side-view" | "insert" | "bow" | "lock" | "release" | "glow" | "inject" | "primer" | "hold" | "tug" | "crimp" | "scribe" | "air-polish" | "eights" | "end-face" | "arc" | "sleeve" | "routing" | "heat" | "close" | "compare" | "pair-clip" | "lay-out" | "draw-out" | "tilt" | "turn-lever" | "squeeze" | "cut-off" | "lamp" | "mix" | "feed-down" | "cool" | "bead" | "shrink" | "grip-puck" | "grip-connector" | "tips" | "two-cleaves" | "lift-out" | "routing-back" | "lid" | "ribbonise" | "sleeve-tray" | "stand" | null;
         DrawnLanding: {
@@ -7702,18 +8735,8 @@ export interface components {
             landings: components["schemas"]["DrawnLanding"][];
             unplanned: components["schemas"]["Run"][];
         };
-        EndChange: {
-            form: components["schemas"]["ConnectorForm"];
-            polish: components["schemas"]["Polish"];
-            mode: components["schemas"]["FiberMode"];
-            method: components["schemas"]["TerminationMethod"];
-            /** Format: int32 */
-            version: number;
-            /** Format: int32 */
-            port?: null | number;
-            stubClass?: null | components["schemas"]["FiberClass"];
-            procedureId?: null | string;
-        };
+        /** @enum {unknown} */
+        EndChange: "added" | "dropped" | "proven" | "reopened" | "remade" | "proven-again" | "other-remarks" | "replanned";
         EndDiagnosis: {
             ask: null | components["schemas"]["DiagnoseAsk"];
             found: null | components["schemas"]["DiagnosisFound"];
@@ -7778,6 +8801,8 @@ export interface components {
             end: components["schemas"]["EndView"];
             entries: components["schemas"]["RecordEntry"][];
         };
+        /** @enum {unknown} */
+        EndRemark: "open" | "marginal-over" | "marginal" | "damaged" | "far-end-other" | "meter-overdue" | "lot-past-day" | "tool-overdue" | "timer-short";
         EndRow: {
             /** Format: uuid */
             endId: string;
@@ -8143,6 +9168,35 @@ export interface components {
             ends: null | number;
             note: null | string;
         };
+        HandoverCheck: {
+            kind: components["schemas"]["CheckKind"];
+            /** Format: int32 */
+            count: number;
+            ends: components["schemas"]["ChecklistEnd"][];
+        };
+        HandoverState: {
+            checks: components["schemas"]["HandoverCheck"][];
+            handovers: components["schemas"]["HandoverView"][];
+            sinceLast: null | components["schemas"]["ChangedEnd"][];
+        };
+        HandoverView: {
+            /** Format: uuid */
+            eventId: string;
+            /** Format: int32 */
+            no: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            to: string;
+            note: null | string;
+            paper: null | components["schemas"]["DossierView"];
+            /** Format: int32 */
+            proven: null | number;
+            /** Format: int32 */
+            planned: null | number;
+            /** Format: int32 */
+            changed: null | number;
+        };
         Hit: {
             kind: components["schemas"]["HitKind"];
             /** Format: uuid */
@@ -8152,6 +9206,8 @@ export interface components {
         };
         /** @enum {unknown} */
         HitKind: "job" | "end" | "lot" | "tool" | "instrument" | "person";
+        /** Format: binary */
+        IFormFile: string;
         InsertionLossRequest: {
             limitSetId: string;
             link: components["schemas"]["LinkSpec"];
@@ -8288,6 +9344,24 @@ export interface components {
             ribbons: components["schemas"]["RibbonWarning"][];
             pick: components["schemas"]["PickLine"][];
         };
+        JobLink: {
+            /** Format: uuid */
+            linkId: string;
+            /** Format: uuid */
+            jobId: string;
+            name: string;
+            madeBy: string;
+            /** Format: date-time */
+            madeAt: string;
+            /** Format: date-time */
+            expiresAt: string;
+            /** Format: date-time */
+            revokedAt: null | string;
+            /** Format: int32 */
+            opened: number;
+            /** Format: date-time */
+            openedAt: null | string;
+        };
         JobLoom: {
             ends: components["schemas"]["LoomEnd"][];
             cables: components["schemas"]["CableStrands"][];
@@ -8363,6 +9437,10 @@ export interface components {
             lengthMm: number;
             /** Format: double */
             shortByMm: number;
+        };
+        KeyOwner: {
+            keyId: string;
+            company: string;
         };
         KitAsk: {
             /** Format: int32 */
@@ -8509,6 +9587,14 @@ export interface components {
             actorId: string;
             body: components["schemas"]["JsonElement"];
         };
+        LetterheadFoot: {
+            foot: string;
+        };
+        LetterheadView: {
+            company: string;
+            foot: string;
+            hasMark: boolean;
+        };
         LightAnswer: {
             /** Format: uuid */
             afterId: null | string;
@@ -8604,6 +9690,11 @@ export interface components {
             light: components["schemas"]["LightLimitSet"][];
             applications: components["schemas"]["ApplicationSet"][];
             own: components["schemas"]["OwnLimits"][];
+        };
+        LinkMade: {
+            /** Format: uuid */
+            linkId: string;
+            address: string;
         };
         LinkSpec: {
             fiberClass: components["schemas"]["FiberClass"];
@@ -8754,6 +9845,16 @@ export interface components {
             differences: components["schemas"]["Difference"][];
             takenOver: boolean;
             farEndUnknown: boolean;
+        };
+        LossStrip: {
+            /** Format: int32 */
+            wavelengthNm: number;
+            shares: number[];
+            worst: string;
+            /** Format: double */
+            worstLossDb: number;
+            /** Format: double */
+            worstLimitDb: number;
         };
         LossSummary: {
             /** Format: int32 */
@@ -9117,6 +10218,11 @@ export interface components {
             firstPort?: null | number;
             stubClass?: null | components["schemas"]["FiberClass"];
             procedureId?: null | string;
+        };
+        NewLink: {
+            name: string;
+            /** Format: int32 */
+            days: number;
         };
         NewPanel: {
             /** Format: uuid */
@@ -10275,6 +11381,32 @@ export interface components {
             /** Format: int32 */
             procedures: number;
         };
+        Seal: {
+            format: string;
+            company: string;
+            customer: string;
+            site: string;
+            edition: components["schemas"]["DossierEdition"];
+            /** Format: int32 */
+            handover: null | number;
+            dataSha256: string;
+            fileSha256: string;
+            /** Format: date-time */
+            sealedAt: string;
+            keyId: string;
+            publicKey: string;
+            signature: string;
+        };
+        SealedView: {
+            seal: components["schemas"]["Seal"];
+            /** Format: int32 */
+            proven: number;
+            /** Format: int32 */
+            planned: number;
+            changed: components["schemas"]["ChangedEnd"][];
+            /** Format: int32 */
+            changedCount: number;
+        };
         SeenFace: {
             /** Format: uuid */
             pictureId: string;
@@ -10375,6 +11507,12 @@ export interface components {
             /** Format: double */
             high: number;
         };
+        SharedJob: {
+            dossier: components["schemas"]["Dossier"];
+            /** Format: date-time */
+            expiresAt: string;
+            papers: components["schemas"]["SharedPaper"][];
+        };
         SharedMark: {
             kind: components["schemas"]["SharedMarkKind"];
             ends: string[];
@@ -10392,6 +11530,18 @@ export interface components {
         SharedMarkView: {
             mark: components["schemas"]["SharedMark"];
             ends: components["schemas"]["AddressedEnd"][];
+        };
+        SharedPaper: {
+            /** Format: uuid */
+            dossierId: string;
+            /** Format: int32 */
+            handover: number;
+            /** Format: date-time */
+            at: string;
+            checkCode: string;
+            fileName: string;
+            /** Format: int64 */
+            fileBytes: number;
         };
         /** @enum {unknown} */
         SharedThing: "reference" | "cable" | "tool" | "lot" | "batch";

@@ -127,6 +127,9 @@ export async function send(
 export const upload = async <T>(path: string, file: Blob | FormData): Promise<T> =>
   JSON.parse(await send("POST", path, file));
 
+/** As {@link upload}, in the place of what was there. */
+export const put = async <T>(path: string, file: Blob): Promise<T> => JSON.parse(await send("PUT", path, file));
+
 /** True when the server answers a question that needs its database. */
 export const isWell = () =>
   send("GET", "/api/session").then(

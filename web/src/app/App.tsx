@@ -25,6 +25,9 @@ const Edit = lazy(() => import("../features/methods/Edit"));
 const Compare = lazy(() => import("../features/methods/Compare"));
 const Limits = lazy(() => import("../features/limits/Limits"));
 const Handover = lazy(() => import("../features/handover/Handover"));
+const JobHandover = lazy(() => import("../features/handover/JobHandover"));
+const See = lazy(() => import("../features/shared/See"));
+const Check = lazy(() => import("../features/shared/Check"));
 const EndRecord = lazy(() => import("../features/handover/EndRecord"));
 const Kit = lazy(() => import("../features/kit/Kit"));
 const PickList = lazy(() => import("../features/kit/PickList"));
@@ -32,7 +35,20 @@ const Account = lazy(() => import("../features/accounts/Account"));
 const About = lazy(() => import("../features/accounts/About"));
 const Office = lazy(() => import("../features/accounts/Office"));
 
+/** What anybody may open who has a link or a paper, signed in or not; all the rest is behind the entrance. */
 export function App() {
+  return (
+    <Routes>
+      <Route path="see" element={<Alone of={<See />} />} />
+      <Route path="check/:code?" element={<Alone of={<Check />} />} />
+      <Route path="*" element={<Rooms />} />
+    </Routes>
+  );
+}
+
+const Alone = ({ of }: { of: React.ReactNode }) => <Suspense fallback={<Loading />}>{of}</Suspense>;
+
+function Rooms() {
   const { t } = useTranslation();
   const session = useSession();
   const client = useQueryClient();
@@ -56,6 +72,7 @@ export function App() {
                   {s.person.role === "office" && <Route path="office/:part?" element={<Office />} />}
                   {s.person.role !== "viewer" && (
                     <>
+                      <Route path="handover/job/:jobId" element={<JobHandover />} />
                       <Route path="plan/:jobId?" element={<Plan />} />
                       <Route path="bench/:jobId?/:placeId?/:endId?" element={<Bench />} />
                       <Route path="look/:endId?" element={<Look />} />

@@ -70,6 +70,9 @@ test.each([
   ["deviation", "DeviationKind"],
   ["event", "EventKind"],
   ["role", "Role"],
+  ["check", "CheckKind"],
+  ["change", "EndChange"],
+  ["edition", "DossierEdition"],
 ])("each %s of the server has its word", (group, name) => {
   const values = schema(name);
   expect(values.length).toBeGreaterThan(1);

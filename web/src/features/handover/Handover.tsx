@@ -50,7 +50,14 @@ export default function Handover() {
   );
   return (
     <>
-      <h1>{t("handover.title")}</h1>
+      <div className="row between">
+        <h1>{t("handover.title")}</h1>
+        {jobId && job.data?.mayPlan && (
+          <Link to={`/handover/job/${jobId}`}>
+            <Button type="primary">{t("handover.openHandOver")}</Button>
+          </Link>
+        )}
+      </div>
       <div className="row card">
         <JobPick label={t("handover.job")} value={jobId} onChange={set("jobId")} allowClear room="l" />
         {jobId &&

@@ -49,6 +49,7 @@ export default function JobPage() {
             </span>
             {d.mayPlan && <Link to={`/plan/${jobId}`}>{t("jobs.openPlan")}</Link>}
             <Link to={`/handover?jobId=${jobId}`}>{t("jobs.openRecords")}</Link>
+            {d.mayPlan && <Link to={`/handover/job/${jobId}`}>{t("handover.openHandOver")}</Link>}
           </p>
           <JobSteps job={d.job} />
           {outlook && <PaceText outlook={outlook} dueOn={d.job.dueOn} />}
