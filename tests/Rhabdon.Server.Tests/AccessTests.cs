@@ -180,6 +180,28 @@ public class AccessTests(TestHost host)
         ["GET /api/facts/{kind}"] = [401, 403, 403, 403, 403, 404, 404],
         ["GET /api/ends"] = [401, 200, 200, 200, 200, 200, 200],
         ["GET /api/ends/{endId}"] = [401, 404, 200, 404, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/handover"] = [401, 403, 403, 403, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/dossiers"] = [401, 403, 403, 403, 200, 200, 404],
+        ["POST /api/jobs/{jobId}/dossiers"] = [401, 403, 403, 403, 200, 200, 404],
+        ["GET /api/dossiers/{dossierId}"] = [401, 403, 403, 403, 404, 404, 404],
+        ["POST /api/dossiers/{dossierId}/stop"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/dossiers/{dossierId}/file"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/dossiers/{dossierId}/seal"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/dossiers/{dossierId}/data"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/letterhead"] = [401, 403, 403, 403, 200, 200, 200],
+        ["PUT /api/letterhead"] = [401, 403, 403, 403, 403, 200, 200],
+        ["GET /api/letterhead/mark"] = [401, 403, 403, 403, 404, 404, 404],
+        ["PUT /api/letterhead/mark"] = [401, 403, 403, 403, 403, 422, 422],
+        ["DELETE /api/letterhead/mark"] = [401, 403, 403, 403, 403, 200, 200],
+        ["GET /api/jobs/{jobId}/links"] = [401, 403, 403, 403, 200, 200, 404],
+        ["POST /api/jobs/{jobId}/links"] = [401, 403, 403, 403, 200, 200, 404],
+        ["DELETE /api/jobs/{jobId}/links/{linkId}"] = [401, 403, 403, 403, 404, 404, 404],
+        // Open to whoever has the link or the paper: without either they tell nothing.
+        ["GET /api/shared"] = [404, 404, 404, 404, 404, 404, 404],
+        ["GET /api/shared/faces/{evidenceId}"] = [404, 404, 404, 404, 404, 404, 404],
+        ["GET /api/shared/papers/{dossierId}"] = [404, 404, 404, 404, 404, 404, 404],
+        ["GET /api/check/{code}"] = [404, 404, 404, 404, 404, 404, 404],
+        ["GET /api/check/keys/{keyId}"] = [404, 404, 404, 404, 404, 404, 404],
         ["GET /api/ends/{endId}/record"] = [401, 404, 200, 404, 200, 200, 404],
     };
 
@@ -237,6 +259,7 @@ public class AccessTests(TestHost host)
         .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", $"/red-light?beforeId={Guid.Empty}&x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
         .Replace("cables/{id}", $"cables/{c.CableId}").Replace("panels/{id}", $"panels/{c.PanelId}").Replace("/ends/{id}", $"/ends/{c.Ends[0]}")
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
+        .Replace("{dossierId}", Guid.Empty.ToString()).Replace("{linkId}", Guid.Empty.ToString()).Replace("{evidenceId}", Guid.Empty.ToString()).Replace("{code}", "0000000000000000").Replace("{keyId}", "00")
         .Replace("{tokenId}", Guid.Empty.ToString()).Replace("{signInId}", Guid.Empty.ToString()).Replace("{personId}", c.Person("lead2").PersonId.ToString())
         .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
 
@@ -291,6 +314,9 @@ public class AccessTests(TestHost host)
         "/calc/adhesive" => new { connectors = 24, injectMl = 0.03, deadMl = 0.5, injectMin = 1, potLifeMin = 30, ovenSlots = 12, cureMin = 10, warmUpMin = 6 },
         "/diagnosis/causes" => new { version = 0, causes = new Dictionary<string, object> { ["contamination"] = new { stub = 0.3 } } },
         "/yield/settings" => new { namesPeople = false },
+        "/jobs/{jobId}/dossiers" => new { edition = "customer", pictures = true },
+        "/letterhead" => new { foot = "By the harbour" },
+        "/jobs/{jobId}/links" => new { name = "The keeper", days = 30 },
         "/calc/rates" => new { groups = new object[] { new { name = "a", made = 20, passed = 18 }, new { name = "b", strata = new[] { new { name = "s", made = 5, passed = 4 } } } } },
         "/calc/control" => new { kind = "p", values = new[] { 1, 2, 0, 3 }, sizes = new[] { 20, 20, 20, 20 } },
         "/calc/diagnose" => new { method = "cam-locked", observations = new[] { new { sign = "light", value = "bright" } } },

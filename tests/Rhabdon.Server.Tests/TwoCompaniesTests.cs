@@ -107,11 +107,12 @@ public class TwoCompaniesTests
         })).EnsureSuccessStatusCode();
         // What nobody planned waits in quarantine.
         await installer.Post("/api/ledger", new[] { c.Event(EndId.New(), EventKind.Noted, new Noted("of no end")) });
-        foreach (var operation in new[] { "POST /api/jobs/{jobId}/modules", "POST /api/jobs/{jobId}/cords", "POST /api/jobs/{jobId}/chains", "POST /api/jobs/{jobId}/assignments", "POST /api/procedures/copies", "PUT /api/schools/{optionId}", "POST /api/tokens", "PUT /api/company/figures", "PUT /api/diagnosis/causes" })
+        foreach (var operation in new[] { "POST /api/jobs/{jobId}/modules", "POST /api/jobs/{jobId}/cords", "POST /api/jobs/{jobId}/chains", "POST /api/jobs/{jobId}/assignments", "POST /api/procedures/copies", "PUT /api/schools/{optionId}", "POST /api/tokens", "PUT /api/company/figures", "PUT /api/diagnosis/causes", "PUT /api/letterhead", "POST /api/jobs/{jobId}/links" })
         {
             (await office.Send(operation.Split(' ')[0], AccessTests.Filled(operation.Split(' ')[1], c), AccessTests.Body(operation, c))).EnsureSuccessStatusCode();
         }
 
+        await HandoverTests.Paper(office, c, "company");
         await host.Services.GetRequiredService<Codes>().Confirm(c.Id, c.Person("viewer").PersonId, 1, ["a code for a lost telephone"], SystemClock.Instance.GetCurrentInstant());
         (await office.Send("PUT", $"/api/jobs/{c.JobId}/viewers", new { personIds = new[] { c.Person("viewer").PersonId } })).EnsureSuccessStatusCode();
         const string Limits = "id: house-tight-1\ntitle: House\nedition: House, first\nsource: Our own\nspliceDb: 0.1\nconnections:\n  - { mode: multimode, endDb: 0.3, pairDb: 0.3 }\ncable:\n  - { fiberClass: OM3, wavelengthNm: 850, dbPerKm: 2.5 }\n";
@@ -133,6 +134,8 @@ public class TwoCompaniesTests
             ["modules/{id}"] = "modules/" + await One("select module_id from module where company_id = '{own}' limit 1"),
             ["cords/{id}"] = "cords/" + await One("select cord_id from cord where company_id = '{own}' limit 1"),
             ["chains/{id}"] = "chains/" + await One("select chain_id from chain where company_id = '{own}' limit 1"),
+            ["{dossierId}"] = await One("select dossier_id from dossier where company_id = '{own}' limit 1"),
+            ["{linkId}"] = await One("select link_id from job_link where company_id = '{own}' limit 1"),
             ["{tokenId}"] = await One("select person_id from token where company_id = '{own}' limit 1"),
             ["{kind}"] = "attempts",
         };

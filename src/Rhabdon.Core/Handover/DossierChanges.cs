@@ -1,3 +1,5 @@
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Ledger;
 
 namespace Rhabdon.Core.Handover;
@@ -58,7 +60,7 @@ public static class DossierChanges
             yield return EndChange.OtherRemarks;
         }
 
-        if (Planned(was) != Planned(now))
+        if (!Planned(was).Equals(Planned(now)))
         {
             yield return EndChange.Replanned;
         }
@@ -66,5 +68,5 @@ public static class DossierChanges
 
     private static bool Equal(DossierEnd a, DossierEnd b) => a.Face == b.Face && a.Losses.SequenceEqual(b.Losses) && a.Traces.SequenceEqual(b.Traces) && a.Splices.SequenceEqual(b.Splices);
 
-    private static (string, string, object, object, object, object, object, double, string?) Planned(DossierEnd e) => (e.Address, e.Cable, e.Form, e.Polish, e.Mode, e.Method, e.FiberClass, e.LengthM, e.FarAddress);
+    private static (string, string, ConnectorForm, Polish, TerminationMethod, FiberClass, double, string?) Planned(DossierEnd e) => (e.Address, e.Cable, e.Form, e.Polish, e.Method, e.FiberClass, e.LengthM, e.FarAddress);
 }

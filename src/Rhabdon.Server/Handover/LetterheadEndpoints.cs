@@ -23,7 +23,7 @@ public static class LetterheadEndpoints
         api.MapGet("/letterhead", Find).RequireAuthorization(Policies.Plan).WithSummary("How the company looks on its papers.");
         api.MapPut("/letterhead", SetFoot).RequireAuthorization(Policies.Office).WithSummary("What stands below each page.");
         api.MapGet("/letterhead/mark", Mark).RequireAuthorization(Policies.Plan).WithSummary("The company's picture, as PNG.").Produces(200, contentType: "image/png");
-        api.MapPut("/letterhead/mark", SetMark).RequireAuthorization(Policies.Office).WithSummary("The company's picture: PNG or JPEG, at most 4 MB. It is kept as a picture alone, with nothing else of the file.").Accepts<IFormFile>("image/png", "image/jpeg");
+        api.MapPut("/letterhead/mark", SetMark).RequireAuthorization(Policies.Office).WithSummary("The company's picture: PNG or JPEG, at most 4 MB. It is kept as a picture alone, with nothing else of the file.").TakesFile();
         api.MapDelete("/letterhead/mark", DropMark).RequireAuthorization(Policies.Office).WithSummary("Take the company's picture away.");
     }
 

@@ -5378,8 +5378,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "image/png": components["schemas"]["IFormFile"];
-                    "image/jpeg": components["schemas"]["IFormFile"];
+                    "application/octet-stream": string;
                 };
             };
             responses: {
@@ -9206,8 +9205,6 @@ export interface components {
         };
         /** @enum {unknown} */
         HitKind: "job" | "end" | "lot" | "tool" | "instrument" | "person";
-        /** Format: binary */
-        IFormFile: string;
         InsertionLossRequest: {
             limitSetId: string;
             link: components["schemas"]["LinkSpec"];

@@ -92,6 +92,7 @@ export function antdTheme(look: Look): ThemeConfig {
       controlHeight: 40,
       controlHeightLG: 52,
       colorPrimary: p.accent,
+      colorInfo: p.accent,
       colorLink: p.accent,
       colorTextLightSolid: p.onAccent,
       colorBgBase: p.ground,

@@ -1,9 +1,16 @@
 import type { QueryClient } from "@tanstack/react-query";
-import { api, stale } from "../../api/client";
+import { api, type S, stale } from "../../api/client";
 
 /** One small hook per question that handing over asks. */
 export const useHandover = (jobId: string) =>
-  api.useQuery("get", "/api/jobs/{jobId}/handover", { params: { path: { jobId } } });
+  api.useQuery(
+    "get",
+    "/api/jobs/{jobId}/handover",
+    { params: { path: { jobId } } },
+    { refetchInterval: (q) => ((q.state.data?.handovers ?? []).some((h) => drawn(h.paper)) ? 1000 : false) },
+  );
+
+const drawn = (d: S["DossierView"] | null) => d?.stage === "waiting" || d?.stage === "drawing";
 
 /** Asked again every second while one of them is drawn. */
 export const useDossiers = (jobId: string) =>
@@ -12,8 +19,7 @@ export const useDossiers = (jobId: string) =>
     "/api/jobs/{jobId}/dossiers",
     { params: { path: { jobId } } },
     {
-      refetchInterval: (q) =>
-        (q.state.data ?? []).some((d) => d.stage === "waiting" || d.stage === "drawing") ? 1000 : false,
+      refetchInterval: (q) => ((q.state.data ?? []).some(drawn) ? 1000 : false),
     },
   );
 

@@ -18,7 +18,7 @@ export default function Check() {
   const asked = useCheck(code);
   return (
     <main className="open-page">
-      <p className="mark">{t("app.name")}</p>
+      <p className="whose">{t("app.name")}</p>
       <h1>{t("checkPage.title")}</h1>
       <section className="card">
         <h2>{t("checkPage.byCode")}</h2>

@@ -19,7 +19,7 @@ export default function See() {
       <Await of={shared}>
         {({ dossier: d, papers, expiresAt }) => (
           <>
-            <p className="mark">{d.company}</p>
+            <p className="whose">{d.company}</p>
             <h1>
               {d.job.customer} <span className="faint">· {d.job.site}</span>
             </h1>
@@ -120,12 +120,21 @@ function Panel(props: { dossier: S["Dossier"]; place: S["DossierPlace"]; secret:
   const ends = dossier.ends.filter((e) => e.placeId === place.placeId);
   const nms = [...new Set(ends.flatMap((e) => e.losses.map((l) => l.wavelengthNm)))].sort((a, b) => a - b);
   const shown = ends.find((e) => e.endId === seen);
+  const connector = (e: S["DossierEnd"]) => `${t(`form.${e.form}`)}/${e.polish} ${t(`mode.${e.mode}`)}`;
+  // What holds for all of a panel stands above it once.
+  const alike = new Set(ends.map(connector)).size === 1;
   return (
     <section className="card">
       <h2>
         {place.code}{" "}
         <span className="faint">
-          {place.spaceName} · {t("see.of", { proven: place.proven, planned: place.planned })}
+          {[
+            place.spaceName,
+            t("see.of", { proven: place.proven, planned: place.planned }),
+            alike && ends[0] && connector(ends[0]),
+          ]
+            .filter(Boolean)
+            .join(" · ")}
         </span>
       </h2>
       <Grid
@@ -171,16 +180,20 @@ function Panel(props: { dossier: S["Dossier"]; place: S["DossierPlace"]; secret:
           {
             title: t("see.strand"),
             render: (e) => (
-              <span>
+              <span className="whole-line">
                 <span className="swatch" style={{ background: strandPaint[e.strand.colour] }} aria-hidden="true" />{" "}
                 {e.strand.number} {t(`colour.${e.strand.colour}`)}
                 {e.strand.tracer ? ` ${t("bench.tracer")}` : ""}
               </span>
             ),
           },
-          { title: t("see.far"), render: (e) => e.farAddress },
-          { title: t("see.connector"), render: (e) => `${t(`form.${e.form}`)}/${e.polish} ${t(`mode.${e.mode}`)}` },
-          { title: t("see.accepted"), render: (e) => e.acceptedAt && siteDay(e.acceptedAt, dossier.job.timeZone) },
+          { title: t("see.far"), render: (e) => <span className="address">{e.farAddress}</span> },
+          ...(alike ? [] : [{ title: t("see.connector"), render: connector }]),
+          {
+            title: t("see.accepted"),
+            render: (e) =>
+              e.acceptedAt && <span className="whole-line">{siteDay(e.acceptedAt, dossier.job.timeZone)}</span>,
+          },
         ]}
       />
       {shown?.face?.pictureId && (

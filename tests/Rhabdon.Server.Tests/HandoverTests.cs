@@ -1,0 +1,248 @@
+using System.Net;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json.Nodes;
+using OpenCvSharp;
+using Rhabdon.Core.Handover;
+using Rhabdon.Core.Ledger;
+using UglyToad.PdfPig;
+using UglyToad.PdfPig.DocumentLayoutAnalysis.TextExtractor;
+using Xunit;
+
+namespace Rhabdon.Server.Tests;
+
+/// <summary>The proof of a job: on paper, sealed, by a link; read back by other libraries than those that wrote it (PdfPig, OpenCV's reader of codes, the platform's ECDSA).</summary>
+public sealed class HandoverTests(TestHost host)
+{
+    /// <summary>Asks for a dossier and waits until it is drawn.</summary>
+    internal static async Task<JsonNode> Paper(Caller caller, TestCompany c, string edition, bool names = false, bool exceptionsOnly = false, EventId? handover = null)
+    {
+        var asked = await Read(await caller.Post($"/api/jobs/{c.JobId}/dossiers", new { edition, names, exceptionsOnly, pictures = true, handover }));
+        for (var n = 0; n < 600; n++)
+        {
+            var now = await caller.Get($"/api/dossiers/{asked["dossierId"]}");
+            if (now["stage"]!.GetValue<string>() is not ("waiting" or "drawing"))
+            {
+                Assert.Equal("done", now["stage"]!.GetValue<string>());
+                return now;
+            }
+
+            await Task.Delay(100);
+        }
+
+        throw new TimeoutException("The dossier was not drawn within a minute.");
+    }
+
+    private static async Task<JsonNode> Read(HttpResponseMessage response)
+    {
+        var text = await response.Content.ReadAsStringAsync();
+        Assert.True(response.IsSuccessStatusCode, text);
+        return JsonNode.Parse(text)!;
+    }
+
+    private static async Task<byte[]> File(Caller caller, JsonNode paper, string what) => await (await caller.Send("GET", $"/api/dossiers/{paper["dossierId"]}/{what}")).Content.ReadAsByteArrayAsync();
+
+    private static string Text(PdfDocument pdf) => string.Join('\n', pdf.GetPages().Select(p => ContentOrderTextExtractor.GetText(p)));
+
+    [Fact]
+    public async Task The_paper_says_what_the_ledger_says_and_the_same_ledger_gives_the_same_bytes()
+    {
+        var c = await host.NewCompany();
+        var (lead, installer) = (await c.SignIn("lead1"), await c.SignIn("installer1"));
+        foreach (var end in c.Ends.Take(3))
+        {
+            await SliceTests.Accept(c, installer, end);
+        }
+
+        var (first, again, own) = (await Paper(lead, c, "customer"), await Paper(lead, c, "customer"), await Paper(lead, c, "company", names: true));
+        var (pdf, data) = (await File(lead, first, "file"), JsonNode.Parse(await File(lead, first, "data"))!);
+        Assert.Equal(pdf, await File(lead, again, "file"));
+        Assert.Equal((3, 12), (data["summary"]!["proven"]!.GetValue<int>(), data["summary"]!["planned"]!.GetValue<int>()));
+
+        using var book = PdfDocument.Open(pdf);
+        var text = Text(book);
+        Assert.Contains("3 of 12 connectors are proven", text);
+        foreach (var end in data["ends"]!.AsArray().Where(e => e!["status"]!.GetValue<string>() == "accepted"))
+        {
+            Assert.Contains(end!["address"]!.GetValue<string>(), text);
+            foreach (var loss in end["losses"]!.AsArray())
+            {
+                Assert.Contains(FormattableString.Invariant($"{loss!["lossDb"]!.GetValue<double>():0.00} / {loss["limitDb"]!.GetValue<double>():0.00}"), text);
+            }
+        }
+
+        // The customer's names nobody and counts no attempts; the company's own says both.
+        using var ours = PdfDocument.Open(await File(lead, own, "file"));
+        Assert.Equal((false, true), (text.Contains("Installer 1"), Text(ours).Contains("Installer 1")));
+        Assert.Equal((false, true), (text.Contains("Attempts"), Text(ours).Contains("Attempts")));
+        Assert.DoesNotContain("Installer 1", data.ToJsonString());
+
+        // For those who listen, for those who look things up, and wherever it is opened.
+        Assert.True(book.Structure.Catalog.CatalogDictionary.ContainsKey(UglyToad.PdfPig.Tokens.NameToken.Create("StructTreeRoot")));
+        Assert.True(book.TryGetBookmarks(out var bookmarks));
+        Assert.Contains(bookmarks.Roots, b => b.Title == "S1-P1");
+        Assert.Equal(("Customer, Site", $"rhabdon-dossier/1 sha256 {first["checkCode"]!.GetValue<string>().Replace("-", "", StringComparison.Ordinal).ToLowerInvariant()}"), (book.Information.Title, book.Information.Keywords![..("rhabdon-dossier/1 sha256 ".Length + 16)]));
+        Assert.All(book.GetPages(), p => Assert.Contains($"Page {p.Number} of {book.NumberOfPages}", ContentOrderTextExtractor.GetText(p)));
+        Assert.All(book.GetPages().SelectMany(p => p.Letters).Select(l => l.FontName).Distinct(), f => Assert.Matches("^[A-Z]{6}\\+DejaVu", f));
+
+        // The printed code, read off the page as a camera does.
+        Assert.EndsWith($"/check/{first["checkCode"]}", Code(book.GetPage(1)));
+    }
+
+    /// <summary>Draws the dark squares of a page and reads the QR code in them.</summary>
+    private static string Code(UglyToad.PdfPig.Content.Page page)
+    {
+        const double Scale = 4;
+        using var sheet = new Mat((int)(page.Height * Scale), (int)(page.Width * Scale), MatType.CV_8UC1, Scalar.White);
+        foreach (var box in page.Paths.Where(p => p.IsFilled && p.FillColor?.ToRGBValues() is (0, 0, 0)).Select(p => p.GetBoundingRectangle()).OfType<UglyToad.PdfPig.Core.PdfRectangle>())
+        {
+            Cv2.Rectangle(sheet, new Point(box.Left * Scale, (page.Height - box.Top) * Scale), new Point((box.Right * Scale) - 1, ((page.Height - box.Bottom) * Scale) - 1), Scalar.Black, -1);
+        }
+
+        using var reader = new QRCodeDetector();
+        return reader.DetectAndDecode(sheet, out _);
+    }
+
+    [Fact]
+    public async Task A_seal_holds_for_what_was_sealed_and_for_nothing_else()
+    {
+        var c = await host.NewCompany();
+        var lead = await c.SignIn("lead1");
+        await SliceTests.Accept(c, await c.SignIn("installer1"), c.Ends[0]);
+        var paper = await Paper(lead, c, "customer");
+        var (pdf, data, seal) = (await File(lead, paper, "file"), await File(lead, paper, "data"), Seals.Read(await File(lead, paper, "seal"))!);
+        Assert.Equal(SealFinding.Whole, Seals.Check(seal, pdf, data));
+
+        // By the platform's own library, as docs/formats tells it, and not by ours.
+        using var key = ECDsa.Create();
+        key.ImportSubjectPublicKeyInfo(Convert.FromBase64String(seal.PublicKey), out _);
+        var message = string.Join('\n', seal.Format, seal.Company, seal.Customer, seal.Site, "customer", "-", Convert.ToHexStringLower(SHA256.HashData(data)), Convert.ToHexStringLower(SHA256.HashData(pdf)),
+            NodaTime.Text.InstantPattern.ExtendedIso.Format(seal.SealedAt), Convert.ToHexStringLower(SHA256.HashData(Convert.FromBase64String(seal.PublicKey)))[..32]);
+        Assert.True(key.VerifyData(Encoding.UTF8.GetBytes(message), Convert.FromBase64String(seal.Signature), HashAlgorithmName.SHA256));
+
+        var changed = (byte[])pdf.Clone();
+        changed[changed.Length / 2] ^= 1;
+        Assert.Equal(SealFinding.OtherFile, Seals.Check(seal, changed, data));
+        Assert.Equal(SealFinding.OtherData, Seals.Check(seal, pdf, [.. data, (byte)' ']));
+        Assert.Equal(SealFinding.BadSignature, Seals.Check(seal with { Customer = "Somebody else" }, pdf, data));
+        using var forger = ECDsa.Create(ECCurve.NamedCurves.nistP256);
+        Assert.Equal(SealFinding.BadSignature, Seals.Check(Seals.Sign(seal, forger), pdf, data, trusted: seal.KeyId));
+        Assert.Equal(SealFinding.BadSignature, Seals.Check(seal with { PublicKey = "no key" }, pdf, data));
+
+        // Whose key it is, anybody may ask; another paper is sealed with the same.
+        var owner = await (await host.Visit()).Get($"/api/check/keys/{seal.KeyId}");
+        Assert.Equal(seal.Company, owner["company"]!.GetValue<string>());
+        Assert.Equal(seal.KeyId, Seals.Read(await File(lead, await Paper(lead, c, "company"), "seal"))!.KeyId);
+    }
+
+    [Fact]
+    public async Task Whoever_holds_the_paper_is_told_what_has_changed_since()
+    {
+        var c = await host.NewCompany();
+        var (lead, installer, anybody) = (await c.SignIn("lead1"), await c.SignIn("installer1"), await host.Visit());
+        await SliceTests.Accept(c, installer, c.Ends[0]);
+        var code = (await Paper(lead, c, "customer"))["checkCode"]!.GetValue<string>();
+        var before = (await anybody.Get($"/api/check/{code.ToLowerInvariant()}"))[0]!;
+        Assert.Equal((1, 12, 0), (before["proven"]!.GetValue<int>(), before["planned"]!.GetValue<int>(), before["changedCount"]!.GetValue<int>()));
+
+        await SliceTests.Accept(c, installer, c.Ends[1]);
+        (await (await c.SignIn("office")).Send("DELETE", $"/api/jobs/{c.JobId}/plan/end/{c.Ends[11]}")).EnsureSuccessStatusCode();
+        var after = (await anybody.Get($"/api/check/{code}"))[0]!;
+        Assert.Equal(["S1-P1:2 proven", "S1-P1:12 dropped"], after["changed"]!.AsArray().Select(x => $"{x!["address"]} {string.Join(' ', x["changes"]!.AsArray())}"));
+
+        Assert.Equal((HttpStatusCode.BadRequest, "check-code-shape", "code"), await anybody.Refused("GET", "/api/check/12-34"));
+        Assert.Equal((HttpStatusCode.NotFound, "check-code-unknown", "code"), await anybody.Refused("GET", "/api/check/FFFF-0000-FFFF-0000"));
+    }
+
+    [Fact]
+    public async Task A_link_opens_one_job_to_look_at_until_it_ends_or_is_revoked()
+    {
+        var c = await host.NewCompany();
+        var (lead, installer, anybody) = (await c.SignIn("lead1"), await c.SignIn("installer1"), await host.Visit());
+        await SliceTests.Accept(c, installer, c.Ends[0]);
+        await SliceTests.Tell(installer, c.Event(c.Ends[1], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4, BatchId.New())));
+        var made = await Read(await lead.Post($"/api/jobs/{c.JobId}/links", new { name = "The keeper", days = 30 }));
+        var secret = made["address"]!.GetValue<string>().Split('#')[1];
+        async Task<HttpResponseMessage> Open(string path, string with)
+        {
+            var request = new HttpRequestMessage(HttpMethod.Get, path);
+            request.Headers.Add("X-Rhabdon-Link", with);
+            return await anybody.SendAsIs(request);
+        }
+
+        var shared = await Read(await Open("/api/shared", secret));
+        var ends = shared["dossier"]!["ends"]!.AsArray();
+        Assert.Equal((12, 1), (ends.Count, ends.Count(e => e!["losses"]!.AsArray().Count > 0)));
+        Assert.DoesNotContain("Installer", shared.ToJsonString());
+        Assert.All(ends, e => Assert.Null(e!["attempts"]));
+        Assert.Equal("none", ends[1]!["verdict"]!.GetValue<string>());
+
+        // What was handed over is there on paper; a copy is not.
+        var copy = await Paper(lead, c, "customer");
+        var said = c.Said(StreamKind.Job, c.JobId, StreamEventKind.HandedOver, new HandedOver("The keeper"), "lead1");
+        await StreamTests.Send(lead, said);
+        var handed = await Paper(lead, c, "customer", handover: said.Id);
+        Assert.Equal(1, handed["handover"]!.GetValue<int>());
+        Assert.Equal([handed["dossierId"]!.GetValue<Guid>()], (await Read(await Open("/api/shared", secret)))["papers"]!.AsArray().Select(p => p!["dossierId"]!.GetValue<Guid>()));
+        Assert.Equal(HttpStatusCode.OK, (await Open($"/api/shared/papers/{handed["dossierId"]}", secret)).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await Open($"/api/shared/papers/{copy["dossierId"]}", secret)).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await Open("/api/shared", secret[..^1] + (secret[^1] == 'A' ? 'B' : 'A'))).StatusCode);
+
+        var line = (await lead.Get($"/api/jobs/{c.JobId}/links"))[0]!;
+        Assert.Equal(("The keeper", 2), (line["name"]!.GetValue<string>(), line["opened"]!.GetValue<int>()));
+        (await lead.Send("DELETE", $"/api/jobs/{c.JobId}/links/{made["linkId"]}")).EnsureSuccessStatusCode();
+        Assert.Equal(HttpStatusCode.NotFound, (await Open("/api/shared", secret)).StatusCode);
+        var late = (await Read(await lead.Post($"/api/jobs/{c.JobId}/links", new { name = "Late", days = 1 })))["address"]!.GetValue<string>().Split('#')[1];
+        await host.Scalar<int>("with t as (update job_link set expires_at = now() - interval '1 second' where company_id = $1 and name = 'Late' returning 1) select count(*)::int from t", c.Id);
+        Assert.Equal(HttpStatusCode.NotFound, (await Open("/api/shared", late)).StatusCode);
+        Assert.Equal((HttpStatusCode.BadRequest, "figure-range", "days"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/links", new { name = "X", days = 401 }));
+    }
+
+    [Fact]
+    public async Task Before_it_is_handed_over_it_is_said_what_is_open_and_afterwards_what_has_changed()
+    {
+        var c = await host.NewCompany();
+        var (lead, installer) = (await c.SignIn("lead1"), await c.SignIn("installer1"));
+        await SliceTests.Accept(c, installer, c.Ends[0]);
+        await SliceTests.Tell(installer, c.Event(c.Ends[1], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4, BatchId.New())));
+        var checks = (await lead.Get($"/api/jobs/{c.JobId}/handover"))["checks"]!.AsArray().ToDictionary(x => x!["kind"]!.GetValue<string>(), x => x!["count"]!.GetValue<int>());
+        Assert.Equal((10, 1, 1, 0), (checks["open"], checks["at-bench"], checks["no-picture"], checks["marginal"]));
+
+        var first = c.Said(StreamKind.Job, c.JobId, StreamEventKind.HandedOver, new HandedOver("The keeper"), "lead1");
+        await StreamTests.Send(lead, first);
+        await Paper(lead, c, "customer", handover: first.Id);
+        await SliceTests.Accept(c, installer, c.Ends[2]);
+        var since = await lead.Get($"/api/jobs/{c.JobId}/handover");
+        Assert.Equal(["S1-P1:3"], since["sinceLast"]!.AsArray().Select(x => x!["address"]!.GetValue<string>()));
+        var second = c.Said(StreamKind.Job, c.JobId, StreamEventKind.HandedOver, new HandedOver("The keeper's mate"), "lead1");
+        await StreamTests.Send(lead, second);
+        await Paper(lead, c, "customer", handover: second.Id);
+        var both = (await lead.Get($"/api/jobs/{c.JobId}/handover"))["handovers"]!.AsArray();
+        Assert.Equal([(2, "The keeper's mate", 2, 1), (1, "The keeper", 1, null)], both.Select(h => (h!["no"]!.GetValue<int>(), h["to"]!.GetValue<string>(), h["proven"]!.GetValue<int>(), h["changed"]?.GetValue<int>())));
+        Assert.Equal((HttpStatusCode.BadRequest, "handover-unknown", "handover"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/dossiers", new { edition = "customer", handover = EventId.New() }));
+    }
+
+    [Fact]
+    public async Task A_companys_mark_is_kept_as_a_picture_and_nothing_else_of_its_file()
+    {
+        var c = await host.NewCompany();
+        var office = await c.SignIn("office");
+        using var mark = new Mat(120, 400, MatType.CV_8UC4, new Scalar(91, 96, 13, 0));
+        Cv2.Rectangle(mark, new Rect(40, 30, 120, 60), new Scalar(91, 96, 13, 255), -1);
+        Cv2.ImEncode(".png", mark, out var png);
+        var hidden = Encoding.ASCII.GetBytes("<script>alert(1)</script>");
+        var content = new ByteArrayContent([.. png, .. hidden]);
+        content.Headers.ContentType = new("image/png");
+        (await office.SendAsIs(new(HttpMethod.Put, "/api/letterhead/mark") { Content = content })).EnsureSuccessStatusCode();
+        var kept = await (await office.Send("GET", "/api/letterhead/mark")).Content.ReadAsByteArrayAsync();
+        Assert.Equal(-1, kept.AsSpan().IndexOf(hidden));
+        using var read = Cv2.ImDecode(kept, ImreadModes.Color);
+        // What let the ground through is white, as paper is.
+        Assert.Equal((new Vec3b(255, 255, 255), new Vec3b(91, 96, 13)), (read.At<Vec3b>(5, 5), read.At<Vec3b>(60, 100)));
+        (await office.Send("PUT", "/api/letterhead", new { foot = "By the harbour, Gullrock" })).EnsureSuccessStatusCode();
+        using var book = PdfDocument.Open(await File(office, await Paper(office, c, "company"), "file"));
+        Assert.Single(book.GetPage(1).GetImages());
+        Assert.Contains("By the harbour, Gullrock", Text(book));
+        Assert.Equal((HttpStatusCode.BadRequest, "name-length", "foot"), await office.Refused("PUT", "/api/letterhead", new { foot = new string('x', 161) }));
+    }
+}
