@@ -1,4 +1,6 @@
 using System.Globalization;
+using System.IO.Compression;
+using System.Text.RegularExpressions;
 using CsvHelper;
 using CsvHelper.Configuration;
 using MiniExcelLibs;
@@ -7,7 +9,7 @@ using MiniExcelLibs.OpenXml;
 namespace Rhabdon.Documents;
 
 /// <summary>Tables for other programs. A cell that begins like a formula is text.</summary>
-public static class Tables
+public static partial class Tables
 {
     /// <summary>What a table program would take for a formula.</summary>
     private static readonly char[] Formula = ['=', '+', '-', '@', '\t', '\r'];
@@ -64,8 +66,33 @@ public static class Tables
 
         using var to = new MemoryStream();
         to.SaveAs(sheets, configuration: new OpenXmlConfiguration { AutoFilter = false, FastMode = false });
+        return Settled(to.ToArray());
+    }
+
+    /// <summary>What the library draws by lot is numbered, and its times are left out: the same tables give the same bytes.</summary>
+    private static byte[] Settled(byte[] xlsx)
+    {
+        var numbers = new Dictionary<string, string>();
+        using var to = new MemoryStream();
+        using (var from = new ZipArchive(new MemoryStream(xlsx), ZipArchiveMode.Read))
+        using (var zip = new ZipArchive(to, ZipArchiveMode.Create, leaveOpen: true))
+        {
+            foreach (var entry in from.Entries)
+            {
+                using var read = new StreamReader(entry.Open());
+                var text = Lots().Replace(read.ReadToEnd(), m => numbers.TryGetValue(m.Value, out var known) ? known : numbers[m.Value] = $"id{numbers.Count + 1}");
+                var made = zip.CreateEntry(entry.FullName, CompressionLevel.Optimal);
+                made.LastWriteTime = new DateTimeOffset(1980, 1, 1, 0, 0, 0, TimeSpan.Zero);
+                using var write = new StreamWriter(made.Open(), new System.Text.UTF8Encoding(false));
+                write.Write(text);
+            }
+        }
+
         return to.ToArray();
     }
+
+    [GeneratedRegex("\\bR?[0-9a-f]{32}\\b")]
+    private static partial Regex Lots();
 
     private static string? Plain(string? text) => text is { Length: > 0 } && Formula.Contains(text[0]) ? "'" + text : text;
 

@@ -1,6 +1,7 @@
 using Rhabdon.Server;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Demo;
+using Rhabdon.Server.Handover;
 using Rhabdon.Server.Reach;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
@@ -9,8 +10,14 @@ using Rhabdon.Store;
 // rhabdon-server load-demo [--year]                      load the demo into an empty database, with the year before it, and end
 // rhabdon-server reset-account LOGIN                     give a person a new password, say it, and end
 // rhabdon-server add-company NAME LOGIN                  make a company with its first office account, say its password, and end
+// rhabdon-server check SEAL [PDF] [DATA] [--key KEYID]    say whether files are what was sealed, and end; needs no database
 // rhabdon-server database                                say where the database is, as variables of the shell for PostgreSQL's own programs, and end
 // Settings: Reach/Settings.cs. The database comes from RHABDON_DB, or the setting db.
+if (CheckCommand.Find(args) is { } check)
+{
+    return check.Run(Console.Out);
+}
+
 string[] words = ["serve", "load-demo", "--year", "--rebuild", "database"];
 var command = AccountCommands.Find(args);
 string[] rest = command is null ? [.. args.Except(words)] : [];

@@ -1,4 +1,7 @@
+using System.Text.Json;
 using Npgsql;
+using Rhabdon.Core;
+using Rhabdon.Core.Handover;
 
 namespace Rhabdon.Store;
 
@@ -8,7 +11,7 @@ public sealed record StoredLetterhead(byte[]? Mark, string Foot);
 /// <param name="PrivateKey">As the server's own key protects it.</param>
 public sealed record SealKey(string KeyId, byte[] PublicKey, string PrivateKey);
 
-/// <summary>A company's look on paper, and the keys that it seals with.</summary>
+/// <summary>A company's look on paper, the sheets that it prints labels on, and the keys that it seals with.</summary>
 public sealed class Letterheads(NpgsqlDataSource db)
 {
     public async Task<StoredLetterhead> Of(CompanyId companyId, CancellationToken cancel = default)
@@ -34,6 +37,22 @@ public sealed class Letterheads(NpgsqlDataSource db)
             insert into letterhead (company_id, mark, foot, changed_by, changed_at) values (@companyId, @mark::bytea, '', @by, @now)
             on conflict (company_id) do update set mark = @mark::bytea, changed_by = @by, changed_at = @now
             """, new { companyId, mark, by, now });
+    }
+
+    /// <summary>The sheets that labels are printed on: the company's own, else the usual ones.</summary>
+    public async Task<IReadOnlyList<LabelSheet>> LabelSheets(CompanyId companyId, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Scalar<string>(cancel, "select sheets::text from label_sheets where company_id = @companyId", new { companyId }) is { } json ? JsonSerializer.Deserialize<IReadOnlyList<LabelSheet>>(json, Wire.Json)! : LabelSheet.Usual;
+    }
+
+    public async Task SetLabelSheets(CompanyId companyId, IReadOnlyList<LabelSheet> sheets, PersonId by, Instant now, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await c.Run(cancel, """
+            insert into label_sheets (company_id, sheets, changed_by, changed_at) values (@companyId, @json::jsonb, @by, @now)
+            on conflict (company_id) do update set sheets = @json::jsonb, changed_by = @by, changed_at = @now
+            """, new { companyId, json = JsonSerializer.Serialize(sheets, Wire.Json), by, now });
     }
 
     /// <summary>Newest first.</summary>

@@ -188,11 +188,22 @@ public class AccessTests(TestHost host)
         ["GET /api/dossiers/{dossierId}/file"] = [401, 403, 403, 403, 404, 404, 404],
         ["GET /api/dossiers/{dossierId}/seal"] = [401, 403, 403, 403, 404, 404, 404],
         ["GET /api/dossiers/{dossierId}/data"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/dossiers/{dossierId}/table"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/dossiers/{dossierId}/archive"] = [401, 403, 403, 403, 404, 404, 404],
         ["GET /api/letterhead"] = [401, 403, 403, 403, 200, 200, 200],
         ["PUT /api/letterhead"] = [401, 403, 403, 403, 403, 200, 200],
         ["GET /api/letterhead/mark"] = [401, 403, 403, 403, 404, 404, 404],
         ["PUT /api/letterhead/mark"] = [401, 403, 403, 403, 403, 422, 422],
         ["DELETE /api/letterhead/mark"] = [401, 403, 403, 403, 403, 200, 200],
+        ["GET /api/plans/columns"] = [401, 403, 403, 403, 200, 200, 200],
+        ["PUT /api/plans/mappings/{name}"] = [401, 403, 403, 403, 200, 200, 200],
+        ["GET /api/plans/template"] = [401, 403, 403, 403, 200, 200, 200],
+        ["POST /api/jobs/{jobId}/plan/file"] = [401, 403, 403, 403, 422, 422, 404],
+        ["GET /api/labels/sheets"] = [401, 403, 403, 403, 200, 200, 200],
+        ["PUT /api/labels/sheets"] = [401, 403, 403, 403, 200, 200, 200],
+        ["GET /api/labels/test"] = [401, 403, 403, 403, 200, 200, 200],
+        ["GET /api/jobs/{jobId}/labels"] = [401, 403, 403, 403, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/labels/file"] = [401, 403, 403, 403, 200, 200, 404],
         ["GET /api/jobs/{jobId}/links"] = [401, 403, 403, 403, 200, 200, 404],
         ["POST /api/jobs/{jobId}/links"] = [401, 403, 403, 403, 200, 200, 404],
         ["DELETE /api/jobs/{jobId}/links/{linkId}"] = [401, 403, 403, 403, 404, 404, 404],
@@ -259,7 +270,7 @@ public class AccessTests(TestHost host)
         .Replace("/section", "/section?fromM=0&toM=10").Replace("/pair", $"/pair?otherId={Guid.Empty}").Replace("/red-light", $"/red-light?beforeId={Guid.Empty}&x0=0.2&y0=0.2&x1=0.4&y1=0.4").Replace("{pictureId}", Guid.Empty.ToString()).Replace("{traceId}", Guid.Empty.ToString()).Replace("{jobId}", c.JobId.ToString()).Replace("{endId}", c.Ends[0].ToString())
         .Replace("cables/{id}", $"cables/{c.CableId}").Replace("panels/{id}", $"panels/{c.PanelId}").Replace("/ends/{id}", $"/ends/{c.Ends[0]}")
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
-        .Replace("{dossierId}", Guid.Empty.ToString()).Replace("{linkId}", Guid.Empty.ToString()).Replace("{evidenceId}", Guid.Empty.ToString()).Replace("{code}", "0000000000000000").Replace("{keyId}", "00")
+        .Replace("{name}", "Our planner").Replace("{dossierId}", Guid.Empty.ToString()).Replace("{linkId}", Guid.Empty.ToString()).Replace("{evidenceId}", Guid.Empty.ToString()).Replace("{code}", "0000000000000000").Replace("{keyId}", "00")
         .Replace("{tokenId}", Guid.Empty.ToString()).Replace("{signInId}", Guid.Empty.ToString()).Replace("{personId}", c.Person("lead2").PersonId.ToString())
         .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
 
@@ -315,6 +326,8 @@ public class AccessTests(TestHost host)
         "/diagnosis/causes" => new { version = 0, causes = new Dictionary<string, object> { ["contamination"] = new { stub = 0.3 } } },
         "/yield/settings" => new { namesPeople = false },
         "/jobs/{jobId}/dossiers" => new { edition = "customer", pictures = true },
+        "/labels/sheets" => new { sheets = new[] { new { name = "Tape", pageWidthMm = 40, pageHeightMm = 12, columns = 1, rows = 0, labelWidthMm = 40, labelHeightMm = 12, marginLeftMm = 0, marginTopMm = 0, gapXMm = 0, gapYMm = 0 } } },
+        "/plans/mappings/{name}" => new { mapping = new Dictionary<string, string> { ["port"] = "Port no." } },
         "/letterhead" => new { foot = "By the harbour" },
         "/jobs/{jobId}/links" => new { name = "The keeper", days = 30 },
         "/calc/rates" => new { groups = new object[] { new { name = "a", made = 20, passed = 18 }, new { name = "b", strata = new[] { new { name = "s", made = 5, passed = 4 } } } } },

@@ -9,9 +9,15 @@ internal sealed class Type(double size, bool bold = false)
 
     private readonly Dictionary<char, double> _widths = [];
 
-    public XFont Font { get; } = new(Printed.FontName, size, bold ? XFontStyleEx.Bold : XFontStyleEx.Regular);
+    public XFont Font { get; } = Made(size, bold);
 
     public double Line { get; } = size * 1.3;
+
+    private static XFont Made(double size, bool bold)
+    {
+        Printed.Fonts();
+        return new(Printed.FontName, size, bold ? XFontStyleEx.Bold : XFontStyleEx.Regular);
+    }
 
     public double Width(ReadOnlySpan<char> text)
     {

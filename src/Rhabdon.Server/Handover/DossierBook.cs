@@ -401,7 +401,7 @@ internal sealed partial class DossierBook
     };
 
     /// <summary>The strand colours of the standard, as the interface paints them.</summary>
-    private static string Paint(StrandColour colour) => colour switch
+    internal static string Paint(StrandColour colour) => colour switch
     {
         StrandColour.Blue => "#1f5fd0",
         StrandColour.Orange => "#f07d1a",

@@ -2,6 +2,7 @@ using System.Security.Claims;
 using Rhabdon.Core;
 using Rhabdon.Core.Handover;
 using Rhabdon.Core.Ledger;
+using Rhabdon.Documents;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Jobs;
 using Rhabdon.Server.Web;
@@ -23,6 +24,11 @@ public sealed record DossierAsk(DossierEdition Edition, bool Names = false, bool
 public sealed record DossierView(
     DossierId DossierId, JobId JobId, DossierChoice Choice, int? Handover, DossierStage Stage, double Progress, string AskedBy, Instant AskedAt, Instant? DoneAt, string? CheckCode, DossierSummary? Summary, long? FileBytes, string? FileName, string? Fault);
 
+public enum TableFormat
+{
+    Csv, Xlsx,
+}
+
 /// <summary>The proof of a job on paper: asked for, drawn in the background, fetched with the seal that lies beside it.</summary>
 public static class DossierEndpoints
 {
@@ -37,6 +43,9 @@ public static class DossierEndpoints
         api.MapGet("/dossiers/{dossierId:guid}/file", Pdf).RequireAuthorization(Policies.Plan).WithSummary("The dossier as PDF.").Produces(200, contentType: "application/pdf");
         api.MapGet("/dossiers/{dossierId:guid}/seal", SealFile).RequireAuthorization(Policies.Plan).WithSummary("The seal that lies beside it: hashes and the company's signature, ECDSA P-256.").Produces(200, contentType: "application/json");
         api.MapGet("/dossiers/{dossierId:guid}/data", Data).RequireAuthorization(Policies.Plan).WithSummary("The data that it was drawn from, to the byte that was sealed; see docs/formats.").Produces(200, contentType: "application/json");
+        api.MapGet("/dossiers/{dossierId:guid}/table", AsTable).RequireAuthorization(Policies.Plan).WithSummary("Its data as tables: format=xlsx with a sheet for each, or csv with one of them.")
+            .WithDescription("table: ends, readings, attempts, instruments or lots; of CSV, ends where left out. Columns: docs/formats.").Produces(200, contentType: "text/csv");
+        api.MapGet("/dossiers/{dossierId:guid}/archive", Archive).RequireAuthorization(Policies.Plan).WithSummary("All of it in one ZIP: paper, seal, data, tables, pictures and traces as they came, with a manifest.").Produces(200, contentType: "application/zip");
     }
 
     private static async Task<IReadOnlyList<DossierView>> List(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, DossierShelf shelf, CancellationToken cancel)
@@ -87,6 +96,35 @@ public static class DossierEndpoints
     {
         var made = await Done(dossierId, user, jobs, shelf, cancel);
         return Results.Bytes((await shelf.Data(user.Scope().CompanyId, dossierId, cancel))!, "application/json", Path.ChangeExtension(FileName(made), ".json"));
+    }
+
+    private static async Task<IResult> AsTable(DossierId dossierId, ClaimsPrincipal user, Store.Jobs jobs, DossierShelf shelf, CancellationToken cancel, string? format = null, string? table = null)
+    {
+        var made = await Done(dossierId, user, jobs, shelf, cancel);
+        var (which, as_) = (QueryWords.Choice<DossierTable>("table", table), QueryWords.Choice<TableFormat>("format", format) ?? TableFormat.Csv);
+        var dossier = System.Text.Json.JsonSerializer.Deserialize<Dossier>((await shelf.Data(user.Scope().CompanyId, dossierId, cancel))!, Wire.Json)!;
+        return as_ == TableFormat.Xlsx
+            ? Results.Bytes(Tables.Xlsx(DossierTables.Of(dossier, which)), "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", Path.ChangeExtension(FileName(made), ".xlsx"))
+            : Results.Bytes(Tables.Csv(DossierTables.Of(dossier, which ?? DossierTable.Ends)), "text/csv", Path.ChangeExtension(FileName(made), $".{Wire.Name(which ?? DossierTable.Ends)}.csv"));
+    }
+
+    private static async Task<IResult> Archive(DossierId dossierId, ClaimsPrincipal user, Store.Jobs jobs, DossierShelf shelf, DossierArchive archive, CancellationToken cancel)
+    {
+        var made = await Done(dossierId, user, jobs, shelf, cancel);
+        // On disk and not in memory: the pictures of a large job are more than a server has to spare. Gone when it is closed.
+        var file = new FileStream(Path.GetTempFileName(), new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.ReadWrite, Options = FileOptions.DeleteOnClose | FileOptions.Asynchronous });
+        try
+        {
+            await archive.Write(user.Scope(), made, file, cancel);
+        }
+        catch
+        {
+            await file.DisposeAsync();
+            throw;
+        }
+
+        file.Position = 0;
+        return Results.Stream(file, "application/zip", Path.ChangeExtension(FileName(made), ".zip"));
     }
 
     private static async Task<MadeDossier> Done(DossierId dossierId, ClaimsPrincipal user, Store.Jobs jobs, DossierShelf shelf, CancellationToken cancel) =>

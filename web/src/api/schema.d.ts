@@ -1305,6 +1305,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a column of a plan that comes in by file can be, and the mappings that are kept by name. One row for each connector. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PlanColumnsView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/mappings/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep which heading is which column under a name. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PlanMappingFields"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file to fill in, with two rows as an example: format=xlsx or csv. */
+        get: {
+            parameters: {
+                query?: {
+                    format?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/plan/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a plan by file (CSV or XLSX, at most 8 MB and 20,000 rows) would do to a job; with write=true it does it, all or nothing.
+         * @description mapping: JSON, a heading for each column; left out, as far as the headings tell. Cells that cannot be are named as table programs name them.
+         */
+        post: {
+            parameters: {
+                query?: {
+                    mapping?: string;
+                    write?: boolean;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PlanPreview"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{jobId}/assignments": {
         parameters: {
             query?: never;
@@ -5282,6 +5442,84 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/dossiers/{dossierId}/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Its data as tables: format=xlsx with a sheet for each, or csv with one of them.
+         * @description table: ends, readings, attempts, instruments or lots; of CSV, ends where left out. Columns: docs/formats.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    format?: string;
+                    table?: string;
+                };
+                header?: never;
+                path: {
+                    dossierId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dossiers/{dossierId}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All of it in one ZIP: paper, seal, data, tables, pictures and traces as they came, with a manifest. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    dossierId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/letterhead": {
         parameters: {
             query?: never;
@@ -5613,6 +5851,196 @@ export interface paths {
                 };
                 path: {
                     dossierId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sheets and tapes that labels are printed on, the usual templates, and the fields that a template may name. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LabelSheetsView"];
+                    };
+                };
+            };
+        };
+        /** Say which sheets and tapes the company prints on: all of them, in millimetres. A tape has one column and no rows. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LabelSheets"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LabelSheetsView"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page of a sheet with the labels' edges and rulers, to measure the printer by. */
+        get: {
+            parameters: {
+                query?: {
+                    sheet?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many labels and pages it would be, and the first label; refused where two would say the same.
+         * @description kind: port, connector, strand or cable. sheet: its name. template: as in {space}-{panel}:{port}, a line of it for each line of the label; left out, the usual one. start: the first place that is still on the sheet, from 1. placeId: only of a panel, or of a jumper's cable.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    kind?: string;
+                    sheet?: string;
+                    template?: string;
+                    start?: number;
+                    placeId?: string;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LabelCount"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/labels/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The labels, at true scale: format=pdf, or svg for one page. The code on each opens its end's record.
+         * @description kind: port, connector, strand or cable. sheet: its name. template: as in {space}-{panel}:{port}, a line of it for each line of the label; left out, the usual one. start: the first place that is still on the sheet, from 1. placeId: only of a panel, or of a jumper's cable. page: of SVG, from 1.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    kind?: string;
+                    sheet?: string;
+                    template?: string;
+                    start?: number;
+                    placeId?: string;
+                    format?: string;
+                    page?: number;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
                 };
                 cookie?: never;
             };
@@ -7901,6 +8329,13 @@ export interface components {
         };
         /** @enum {unknown} */
         Caution: "glass" | "light" | "heat" | "chemicals" | "alcohol" | "arc" | "blades" | "place" | null;
+        CellFault: {
+            /** Format: int32 */
+            row: number;
+            cell: string;
+            heading: string;
+            why: components["schemas"]["Refusal"];
+        };
         Chain: {
             /** Format: uuid */
             chainId: string;
@@ -9559,6 +9994,49 @@ export interface components {
             /** Format: uuid */
             lotId: null | string;
         };
+        LabelCount: {
+            /** Format: int32 */
+            labels: number;
+            /** Format: int32 */
+            pages: number;
+            example: string[];
+        };
+        LabelSheet: {
+            name: string;
+            /** Format: double */
+            pageWidthMm: number;
+            /** Format: double */
+            pageHeightMm: number;
+            /** Format: int32 */
+            columns: number;
+            /** Format: int32 */
+            rows: number;
+            /** Format: double */
+            labelWidthMm: number;
+            /** Format: double */
+            labelHeightMm: number;
+            /** Format: double */
+            marginLeftMm: number;
+            /** Format: double */
+            marginTopMm: number;
+            /** Format: double */
+            gapXMm: number;
+            /** Format: double */
+            gapYMm: number;
+            isTape?: boolean;
+            /** Format: int32 */
+            perPage?: number;
+        };
+        LabelSheets: {
+            sheets: components["schemas"]["LabelSheet"][];
+        };
+        LabelSheetsView: {
+            sheets: components["schemas"]["LabelSheet"][];
+            templates: {
+                [key: string]: string;
+            };
+            fields: string[];
+        };
         Ladder: {
             id: string;
             title: string;
@@ -9984,6 +10462,13 @@ export interface components {
             bound: components["schemas"]["MeltBound"];
             /** Format: double */
             finishMin: number;
+        };
+        /** @enum {unknown} */
+        MergeKind: "same" | "added" | "changed";
+        MergedThingOfSketchCable: {
+            kind: components["schemas"]["MergeKind"];
+            now: null | components["schemas"]["SketchCable"];
+            was: null | components["schemas"]["SketchCable"];
         };
         MethodChoice: {
             method: components["schemas"]["TerminationMethod"];
@@ -10655,6 +11140,51 @@ export interface components {
             /** Format: int64 */
             mine: number;
         };
+        /** @enum {unknown} */
+        PlanColumn: "space-code" | "space-name" | "panel-code" | "panel-ports" | "port" | "cable-code" | "fiber-class" | "construction" | "strand-count" | "length-m" | "slack-a-mm" | "slack-b-mm" | "unit-size" | "strand" | "side" | "form" | "polish" | "method" | "stub-class";
+        PlanColumnView: {
+            column: components["schemas"]["PlanColumn"];
+            needed: boolean;
+            choices: null | string[];
+        };
+        PlanColumnsView: {
+            columns: components["schemas"]["PlanColumnView"][];
+            mappings: components["schemas"]["PlanMapping"][];
+        };
+        PlanMapping: {
+            name: string;
+            mapping: {
+                [key: string]: string;
+            };
+        };
+        PlanMappingFields: {
+            mapping: {
+                [key: string]: string;
+            };
+        };
+        PlanPreview: {
+            headings: string[];
+            /** Format: int32 */
+            rows: number;
+            mapping: {
+                [key: string]: string;
+            };
+            unmapped: components["schemas"]["PlanColumn"][];
+            faults: components["schemas"]["CellFault"][];
+            /** Format: int32 */
+            added: number;
+            /** Format: int32 */
+            changed: number;
+            /** Format: int32 */
+            same: number;
+            /** Format: int32 */
+            left: number;
+            /** Format: int32 */
+            noProcedure: number;
+            cables: components["schemas"]["MergedThingOfSketchCable"][];
+            panels: components["schemas"]["PreviewPanel"][];
+            written: boolean;
+        };
         PlannedEnd: {
             /** Format: uuid */
             endId: string;
@@ -10801,6 +11331,25 @@ export interface components {
             /** @default false */
             mark: boolean;
             when?: null | components["schemas"]["When"];
+        };
+        PreviewEnd: {
+            /** Format: int32 */
+            port: number;
+            /** Format: int32 */
+            position: number;
+            cableCode: string;
+            strand: components["schemas"]["Strand"];
+            side: string;
+            kind: components["schemas"]["MergeKind"];
+        };
+        PreviewPanel: {
+            spaceCode: string;
+            spaceName: string;
+            code: string;
+            /** Format: int32 */
+            ports: number;
+            kind: components["schemas"]["MergeKind"];
+            ends: components["schemas"]["PreviewEnd"][];
         };
         ProcedureCheck: {
             faults: components["schemas"]["Refusal"][];
@@ -11704,6 +12253,21 @@ export interface components {
             hours: number;
             /** Format: int32 */
             reading: number;
+        };
+        SketchCable: {
+            code: string;
+            fiberClass: components["schemas"]["FiberClass"];
+            construction: components["schemas"]["CableConstruction"];
+            /** Format: int32 */
+            strandCount: number;
+            /** Format: double */
+            lengthM: number;
+            /** Format: double */
+            slackAMm: number;
+            /** Format: double */
+            slackBMm: number;
+            /** Format: int32 */
+            unitSize: number;
         };
         /**
          * @default none

@@ -25,6 +25,7 @@ const Edit = lazy(() => import("../features/methods/Edit"));
 const Compare = lazy(() => import("../features/methods/Compare"));
 const Limits = lazy(() => import("../features/limits/Limits"));
 const Handover = lazy(() => import("../features/handover/Handover"));
+const JobLabels = lazy(() => import("../features/handover/JobLabels"));
 const JobHandover = lazy(() => import("../features/handover/JobHandover"));
 const See = lazy(() => import("../features/shared/See"));
 const Check = lazy(() => import("../features/shared/Check"));
@@ -73,6 +74,7 @@ function Rooms() {
                   {s.person.role !== "viewer" && (
                     <>
                       <Route path="handover/job/:jobId" element={<JobHandover />} />
+                      <Route path="handover/job/:jobId/labels" element={<JobLabels />} />
                       <Route path="plan/:jobId?" element={<Plan />} />
                       <Route path="bench/:jobId?/:placeId?/:endId?" element={<Bench />} />
                       <Route path="look/:endId?" element={<Look />} />

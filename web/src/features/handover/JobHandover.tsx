@@ -24,6 +24,7 @@ export default function JobHandover() {
           <p className="row">
             <Link to={`/handover?jobId=${jobId}`}>{t("handOver.ends")}</Link>
             <Link to={`/jobs/${jobId}`}>{t("handOver.job")}</Link>
+            <Link to={`/handover/job/${jobId}/labels`}>{t("handOver.labels")}</Link>
           </p>
           <Checklist jobId={jobId} />
           <Papers job={d} />

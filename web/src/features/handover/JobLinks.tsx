@@ -107,7 +107,6 @@ export function JobLinks({ jobId }: { jobId: string }) {
         <p>{t("link.onceText")}</p>
         <Input.TextArea
           readOnly
-          autoSize
           aria-label={t("link.address")}
           value={made ?? ""}
           onFocus={(e) => e.target.select()}

@@ -1,0 +1,67 @@
+using System.IO.Compression;
+using System.Security.Cryptography;
+using System.Text.Json;
+using Rhabdon.Core;
+using Rhabdon.Core.Handover;
+using Rhabdon.Documents;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Handover;
+
+/// <summary>A file of an archive.</summary>
+/// <param name="Of">The end that it is of; null for what is of the whole job.</param>
+public sealed record ArchivedFile(string Path, long Bytes, string Sha256, EndId? Of);
+
+/// <summary>What lies in an archive.</summary>
+public sealed record ArchiveManifest(string Format, string Company, string Customer, string Site, DossierEdition Edition, int? Handover, IReadOnlyList<ArchivedFile> Files);
+
+/// <summary>All of a dossier in one ZIP: paper, seal, data, tables, and pictures and traces as they came, with a manifest that names each by its hash.</summary>
+internal sealed class DossierArchive(EvidenceStore evidence, DossierShelf shelf)
+{
+    public const string Format = "rhabdon-archive/1";
+
+    /// <summary>The same for every file, so that the same dossier gives the same archive.</summary>
+    private static readonly DateTimeOffset Timeless = new(1980, 1, 1, 0, 0, 0, TimeSpan.Zero);
+
+    public async Task Write(Scope scope, MadeDossier made, Stream to, CancellationToken cancel)
+    {
+        var data = (await shelf.Data(scope.CompanyId, made.DossierId, cancel))!;
+        var dossier = JsonSerializer.Deserialize<Dossier>(data, Wire.Json)!;
+        var files = new List<ArchivedFile>();
+        using var zip = new ZipArchive(to, ZipArchiveMode.Create, leaveOpen: true);
+
+        async Task Add(string path, byte[] bytes, EndId? of = null, bool packed = true)
+        {
+            var entry = zip.CreateEntry(path, packed ? CompressionLevel.Optimal : CompressionLevel.NoCompression);
+            entry.LastWriteTime = Timeless;
+            await using var into = await entry.OpenAsync(cancel);
+            await into.WriteAsync(bytes, cancel);
+            files.Add(new(path, bytes.Length, Convert.ToHexStringLower(SHA256.HashData(bytes)), of));
+        }
+
+        await Add("dossier.pdf", (await shelf.Pdf(scope.CompanyId, made.DossierId, cancel))!, packed: false);
+        await Add("dossier.seal.json", JsonSerializer.SerializeToUtf8Bytes(made.Seal, Wire.Json));
+        await Add("dossier.json", data);
+        await Add("tables.xlsx", Tables.Xlsx(DossierTables.Of(dossier)), packed: false);
+        foreach (var table in Enum.GetValues<DossierTable>())
+        {
+            await Add($"tables/{Wire.Name(table)}.csv", Tables.Csv(DossierTables.Of(dossier, table)));
+        }
+
+        var whose = dossier.Ends.SelectMany(e => e.Traces.Select(t => (EvidenceId?)t.TraceId).Concat([e.Face?.BeforeId, e.Face?.PictureId]).OfType<EvidenceId>().Select(id => (Id: id, End: e)))
+            .GroupBy(x => x.Id).ToDictionary(g => g.Key, g => g.First().End);
+        foreach (var file in dossier.Files)
+        {
+            if (await evidence.Find(scope, file.EvidenceId, cancel) is { } kept && whose.TryGetValue(file.EvidenceId, out var end))
+            {
+                var at = new string([.. end.Address.Select(c => char.IsLetterOrDigit(c) || c is '-' or '.' ? c : '_')]);
+                await Add(kept.Kind == EvidenceKind.Trace ? $"traces/{at}_{file.EvidenceId}.sor" : $"pictures/{at}_{file.EvidenceId}.{Suffix(kept.ContentType)}", kept.Bytes, end.EndId, packed: kept.Kind == EvidenceKind.Trace);
+            }
+        }
+
+        var manifest = new ArchiveManifest(Format, dossier.Company, dossier.Job.Customer, dossier.Job.Site, made.Choice.Edition, made.Handover, files.ToList());
+        await Add("manifest.json", JsonSerializer.SerializeToUtf8Bytes(manifest, Wire.Json));
+    }
+
+    private static string Suffix(string contentType) => contentType.Split('/')[^1] switch { "jpeg" => "jpg", var kind => kind };
+}
