@@ -65,7 +65,7 @@ public sealed class PlanFileTests(TestHost host)
         // What each row says is right, and they do not go together.
         Assert.Equal(["E3 twice-in-file", "M4 strand-range"], Faults(await Bring(lead, job, Head + Row(1) + Row(2, port: 1) + Row(25, port: 9))));
         Assert.Equal(["R2 stub-class-differs"], Faults(await Bring(lead, job, Head + Row(1, stub: "OM1"))));
-        Assert.Equal(["spaceCode", "port"], (await Bring(lead, job, "Space name;Panel;Cable;Fibre;Construction;Length;Strand;Side;Connector;Polish;Method\nx;P1;T;OM3;drop;5;1;A;SC;UPC;hot-melt\n"))["unmapped"]!.AsArray().Select(x => x!.GetValue<string>()));
+        Assert.Equal(["space-code", "port"], (await Bring(lead, job, "Space name;Panel;Cable;Fibre;Construction;Length;Strand;Side;Connector;Polish;Method\nx;P1;T;OM3;drop;5;1;A;SC;UPC;hot-melt\n"))["unmapped"]!.AsArray().Select(x => x!.GetValue<string>()));
     }
 
     [Fact]

@@ -70,13 +70,18 @@ test.each([
   ["deviation", "DeviationKind"],
   ["event", "EventKind"],
   ["role", "Role"],
-  ["check", "CheckKind"],
+  ["planColumn", "PlanColumn"],
   ["change", "EndChange"],
   ["edition", "DossierEdition"],
 ])("each %s of the server has its word", (group, name) => {
   const values = schema(name);
   expect(values.length).toBeGreaterThan(1);
   for (const v of values) expect(words.has(`${group}.${v}`), `${group}.${v}`).toBe(true);
+});
+
+test("each check before a handover has its words, for none, one and many", () => {
+  for (const v of schema("CheckKind"))
+    for (const n of ["zero", "one", "other"]) expect(words.has(`check.${v}_${n}`), `check.${v}_${n}`).toBe(true);
 });
 
 test.each([

@@ -105,12 +105,7 @@ export function JobLinks({ jobId }: { jobId: string }) {
         ]}
       >
         <p>{t("link.onceText")}</p>
-        <Input.TextArea
-          readOnly
-          aria-label={t("link.address")}
-          value={made ?? ""}
-          onFocus={(e) => e.target.select()}
-        />
+        <Input.TextArea readOnly aria-label={t("link.address")} value={made ?? ""} onFocus={(e) => e.target.select()} />
       </Modal>
     </section>
   );

@@ -158,9 +158,9 @@ export function Files({ paper }: { paper: S["DossierView"] }) {
   const at = `/api/dossiers/${paper.dossierId}`;
   return (
     <span className="row">
-      {(["file", "seal", "data"] as const).map((what) => (
+      {(["file", "seal", "data", "table?format=xlsx", "archive"] as const).map((what) => (
         <a key={what} className="files-link" href={`${at}/${what}`} download>
-          {t(`paper.${what}`)}
+          {t(`paper.${what.split("?")[0] as "file"}`)}
         </a>
       ))}
     </span>

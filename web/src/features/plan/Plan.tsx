@@ -11,6 +11,7 @@ import { JobPick } from "../../domain/JobPick";
 import { DayField } from "../../ui/DayField";
 import { Await, useFault } from "../../ui/Parts";
 import { Layout } from "./Layout";
+import { PlanFile } from "./PlanFile";
 
 const NEW = "new";
 
@@ -37,6 +38,7 @@ export default function Plan() {
           {(d) => (
             <>
               <JobForm key={d.job.jobId} job={d.job} />
+              {d.mayPlan && <PlanFile key={`file-${d.job.jobId}`} jobId={d.job.jobId} />}
               <Layout detail={d} />
             </>
           )}
