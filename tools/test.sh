@@ -55,6 +55,7 @@ run_tests() {
   install_web
   check "command" bash tests/command.sh
   check "lint" npm --prefix web run -s lint
+  check "shapes of files" node web/scripts/schemas.mjs --check
   check "build of the browser part" build_web
   cluster_start test "-c fsync=off"
   trap 'cluster_stop test' EXIT

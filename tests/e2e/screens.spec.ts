@@ -7,7 +7,7 @@ async function screens(page: Page, login: string): Promise<[path: string, open?:
   const [job] = await api(page, "/api/jobs/at-hand");
   const first = async (status: string) => (await api(page, `/api/ends?jobId=${job.jobId}&status=${status}&limit=1`))[0]?.endId;
   if (login === "warden") return [["/"], ["/jobs"], [`/jobs/${job.jobId}`], ["/handover"], [`/handover/${await first("accepted")}`], ["/about"]];
-  if (login === "mira") return [["/"], ["/jobs"], ["/office/people"], ["/account"], ["/office/audit"], ["/office/scripts"], ["/office/server"], ["/methods/limits", "House limits from these"], ["/kit?part=prices"], ["/yield"]];
+  if (login === "mira") return [["/"], ["/jobs"], ["/office/people"], ["/account"], ["/office/audit"], ["/office/scripts"], ["/office/server"], ["/methods/limits", "House limits from these"], ["/kit?part=prices"], ["/yield"], ["/check"], ["/see#nothing"]];
   const bench = await api(page, `/api/ends/${await first("at-bench")}`);
   if (login === "tamsin") return [["/"], ["/bench"], [`/bench/${bench.jobId}/${bench.placeId}/${bench.endId}`], ["/look"], ["/measure"], ["/kit"], ["/kit?part=load"], ["/yield?by=person"]];
   const decide = await first("needs-decision");
@@ -15,7 +15,7 @@ async function screens(page: Page, login: string): Promise<[path: string, open?:
     ["/"], ["/jobs"], [`/jobs/${job.jobId}`], ["/plan"], [`/plan/${job.jobId}`], [`/prep/${bench.endId}`], [`/bench/${bench.jobId}/${bench.placeId}/${bench.endId}`],
     ...["eye", "picture", "cleave", "light"].map((how): [string] => [`/look/${bench.endId}?how=${how}`]), [`/look/${await first("to-look")}?how=eye`], [`/look/${decide}`],
     [`/measure/${await first("to-measure")}`], [`/measure/${await first("to-accept")}?how=panel`], [`/measure/${decide}?how=trace`], ["/rework"], ["/yield?by=lot"], ["/kit"], ["/kit?part=recall&lot=WL-4410"], ["/methods"], ["/methods/cold-cure-3mm/1"],
-    ["/methods/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1"], ["/handover"], [`/handover/${await first("accepted")}`], [`/handover/${decide}`],
+    ["/methods/compare?fromId=cold-cure-3mm&fromVersion=1&toId=cold-cure-900-st&toVersion=1"], ["/handover"], [`/handover/${await first("accepted")}`], [`/handover/${decide}`], [`/handover/job/${job.jobId}`], [`/handover/job/${job.jobId}/labels`],
   ];
 }
 

@@ -20,6 +20,8 @@ export function schemaOf(file) {
         // Patterns of numbers in texts are the API's own leniency; files hold numbers.
         .filter(([k, v]) => !(k === "pattern" && typeof v === "string"))
         .map(([k, v]) => {
+          // A list of words that may be missing names null twice; one of both is enough.
+          if (k === "oneOf") return ["anyOf", renamed(v)];
           if (k !== "$ref") return [k, renamed(v)];
           const name = v.replace("#/components/schemas/", "");
           take(name);

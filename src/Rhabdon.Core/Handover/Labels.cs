@@ -97,7 +97,7 @@ public static partial class Labels
         LabelKind.Port => "{space}-{panel}:{port}\n{cable} {strand}{side} {colour}",
         LabelKind.Connector => "{cable}:{strand}{side}\n{space}-{panel}:{port}\n> {far}",
         LabelKind.Strand => "{cable}:{strand}{side}\n{colour}",
-        _ => "{cable}\n{space}-{panel}\n{job} {site}",
+        _ => "{cable} {side}\n{space}-{panel}\n{job} {site}",
     };
 
     /// <summary>One label for each end, or for each side of each cable where it is for cables.</summary>
@@ -118,8 +118,8 @@ public static partial class Labels
         }
 
         var ends = kind == LabelKind.Cable ? source.Ends.GroupBy(e => (e.Cable, e.Side)).Select(g => g.First()) : source.Ends;
-        IReadOnlyList<Label> labels = [.. ends.Select(e => new Label(kind == LabelKind.Cable ? null : e.EndId, [.. lines.Select(l => Named().Replace(l, m => Value(m.Groups[1].Value, e, source, colour)).Trim())], kind == LabelKind.Cable ? null : e.Strand))];
-        // The identifier has to find one thing.
+        IReadOnlyList<Label> labels = [.. ends.Select(e => new Label(kind == LabelKind.Cable ? null : e.EndId, [.. lines.Select(l => Named().Replace(l, m => Value(m.Groups[1].Value, e, source, colour)).Trim().TrimStart('-'))], kind == LabelKind.Cable ? null : e.Strand))];
+        // The identifier has to find one thing. (What lands on no panel has no space: no dash is left before its name.)
         if (labels.GroupBy(l => string.Join('\n', l.Lines)).FirstOrDefault(g => g.Count() > 1) is { } twice)
         {
             throw new RefusedException(Refusal.Of("labels-alike", "template", ("count", twice.Count()), ("label", twice.Key.Replace('\n', ' '))));

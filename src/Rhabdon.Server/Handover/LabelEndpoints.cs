@@ -39,8 +39,18 @@ public static class LabelEndpoints
     /// <summary>Two letters for each colour, as prints and markers abbreviate them (common practice).</summary>
     private static readonly Dictionary<StrandColour, string> Letters = new()
     {
-        [StrandColour.Blue] = "BL", [StrandColour.Orange] = "OR", [StrandColour.Green] = "GR", [StrandColour.Brown] = "BR", [StrandColour.Slate] = "SL", [StrandColour.White] = "WH",
-        [StrandColour.Red] = "RD", [StrandColour.Black] = "BK", [StrandColour.Yellow] = "YL", [StrandColour.Violet] = "VI", [StrandColour.Rose] = "RS", [StrandColour.Aqua] = "AQ",
+        [StrandColour.Blue] = "BL",
+        [StrandColour.Orange] = "OR",
+        [StrandColour.Green] = "GR",
+        [StrandColour.Brown] = "BR",
+        [StrandColour.Slate] = "SL",
+        [StrandColour.White] = "WH",
+        [StrandColour.Red] = "RD",
+        [StrandColour.Black] = "BK",
+        [StrandColour.Yellow] = "YL",
+        [StrandColour.Violet] = "VI",
+        [StrandColour.Rose] = "RS",
+        [StrandColour.Aqua] = "AQ",
     };
 
     private const string Asked = "kind: port, connector, strand or cable. sheet: its name. template: as in {space}-{panel}:{port}, a line of it for each line of the label; left out, the usual one. start: the first place that is still on the sheet, from 1. placeId: only of a panel, or of a jumper's cable.";

@@ -50,9 +50,23 @@ public static class PlanFileEndpoints
     /// <summary>Headings that people write for a column, bare.</summary>
     private static readonly Dictionary<string, PlanColumn> Synonyms = new()
     {
-        ["space"] = PlanColumn.SpaceCode, ["room"] = PlanColumn.SpaceCode, ["roomname"] = PlanColumn.SpaceName, ["panel"] = PlanColumn.PanelCode, ["ports"] = PlanColumn.PanelPorts, ["cable"] = PlanColumn.CableCode,
-        ["fiber"] = PlanColumn.FiberClass, ["fibre"] = PlanColumn.FiberClass, ["class"] = PlanColumn.FiberClass, ["strands"] = PlanColumn.StrandCount, ["length"] = PlanColumn.LengthM, ["slacka"] = PlanColumn.SlackAMm, ["slackb"] = PlanColumn.SlackBMm,
-        ["connector"] = PlanColumn.Form, ["stub"] = PlanColumn.StubClass, ["unit"] = PlanColumn.UnitSize, ["end"] = PlanColumn.Side,
+        ["space"] = PlanColumn.SpaceCode,
+        ["room"] = PlanColumn.SpaceCode,
+        ["roomname"] = PlanColumn.SpaceName,
+        ["panel"] = PlanColumn.PanelCode,
+        ["ports"] = PlanColumn.PanelPorts,
+        ["cable"] = PlanColumn.CableCode,
+        ["fiber"] = PlanColumn.FiberClass,
+        ["fibre"] = PlanColumn.FiberClass,
+        ["class"] = PlanColumn.FiberClass,
+        ["strands"] = PlanColumn.StrandCount,
+        ["length"] = PlanColumn.LengthM,
+        ["slacka"] = PlanColumn.SlackAMm,
+        ["slackb"] = PlanColumn.SlackBMm,
+        ["connector"] = PlanColumn.Form,
+        ["stub"] = PlanColumn.StubClass,
+        ["unit"] = PlanColumn.UnitSize,
+        ["end"] = PlanColumn.Side,
     };
 
     private static readonly Lazy<IReadOnlyDictionary<string, string>> Words = new(() =>

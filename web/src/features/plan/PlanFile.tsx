@@ -1,10 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Alert, Button, Input, Select } from "antd";
+import { Alert, Button, Input } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { api, http, query, type S, stale, upload } from "../../api/client";
 import { FilePick } from "../../ui/FilePick";
-import { Grid, useFault } from "../../ui/Parts";
+import { Grid, Pick, useFault } from "../../ui/Parts";
 import { strandPaint } from "../../ui/theme";
 
 type Mapping = Partial<Record<S["PlanColumn"], string>>;
@@ -148,38 +148,30 @@ function Columns(props: {
   const { t } = useTranslation();
   const [name, setName] = useState("");
   const { seen, mapping, known } = props;
+  // What was opened to say which heading is which stays open, to keep it under a name.
+  const [open] = useState(seen.unmapped.length > 0);
   return (
-    <details open={seen.unmapped.length > 0}>
+    <details open={open || seen.unmapped.length > 0}>
       <summary>{t("planFile.columns", { count: Object.keys(mapping).length, rows: seen.rows })}</summary>
       {seen.unmapped.length > 0 && <p className="tone-doubtful">{t("planFile.unmapped")}</p>}
       {(known?.mappings.length ?? 0) > 0 && (
-        <label className="small">
-          {t("planFile.kept")}
-          <Select
-            className="w-l"
-            placeholder={t("app.choose")}
-            options={known?.mappings.map((m) => ({ value: m.name, label: m.name }))}
-            onChange={(n: string) =>
-              props.onTake((known?.mappings.find((m) => m.name === n)?.mapping ?? {}) as Mapping)
-            }
-          />
-        </label>
+        <Pick
+          label={t("planFile.kept")}
+          room="l"
+          options={(known?.mappings ?? []).map((m) => ({ value: m.name, label: m.name }))}
+          onChange={(n) => props.onTake((known?.mappings.find((m) => m.name === n)?.mapping ?? {}) as Mapping)}
+        />
       )}
       <div className="row">
         {(known?.columns ?? []).map((c) => (
-          <label key={c.column} className="small">
-            {t(`planColumn.${c.column}`)}
-            {c.needed ? " *" : ""}
-            <Select
-              className="w-m"
-              allowClear
-              status={seen.unmapped.includes(c.column) ? "warning" : undefined}
-              value={mapping[c.column]}
-              placeholder={t("app.none")}
-              options={seen.headings.filter(Boolean).map((h) => ({ value: h, label: h }))}
-              onChange={(h: string | undefined) => props.onMap(c.column, h)}
-            />
-          </label>
+          <Pick
+            key={c.column}
+            label={`${t(`planColumn.${c.column}`)}${c.needed ? " *" : ""}`}
+            value={mapping[c.column]}
+            options={seen.headings.filter(Boolean).map((h) => ({ value: h, label: h }))}
+            onChange={(h) => props.onMap(c.column, h)}
+            allowClear
+          />
         ))}
       </div>
       <div className="row above">

@@ -16,6 +16,7 @@ export default function See() {
   const shared = useShared(secret);
   return (
     <main className="open-page">
+      {!shared.data && <h1>{t("see.title")}</h1>}
       <Await of={shared}>
         {({ dossier: d, papers, expiresAt }) => (
           <>
