@@ -32,6 +32,16 @@ public partial class WordsTests
         Assert.Equal("Its own words.", Sentences.English.Say(new("not-yet", "x", "Its own words.")));
     }
 
+    /// <summary>Paper and screen call a thing by the same word.</summary>
+    [Fact]
+    public void The_trades_words_on_paper_are_the_interfaces_own()
+    {
+        var screen = JsonDocument.Parse(File.ReadAllText(Path.Combine(AccessTests.Root, "web/src/i18n/en.json"))).RootElement;
+        var paper = YamlText.Read<Dictionary<string, string>>(File.ReadAllText(Path.Combine(AccessTests.Root, "words/en/terms.yaml")));
+        Assert.True(paper.Count > 80);
+        Assert.All(paper, w => Assert.Equal((w.Key, w.Value), (w.Key, screen.GetProperty(w.Key[..w.Key.IndexOf('.', StringComparison.Ordinal)]).GetProperty(w.Key[(w.Key.IndexOf('.', StringComparison.Ordinal) + 1)..]).GetString()!)));
+    }
+
     /// <summary>By which a refusal finds its sentence: with its field where the code is many fields' own; where the code alone knows none, by every field that has one.</summary>
     private static IEnumerable<string> Keys(string code, string field) =>
         Sentences.English.Codes.Contains($"{code}:{field}") ? [$"{code}:{field}"]
