@@ -1,9 +1,10 @@
 # Measures the server against raw PostgreSQL, both on a database of their own, in the same run; then the judgement of pictures and traces.
-# ./rhabdon bench faces|traces|fuzz N measures only that; bench facts how fast all facts are made anew; ./rhabdon bench scale asks the lists of a company of some 460,000 ends with
+# ./rhabdon bench faces|traces|fuzz N measures only that; bench facts how fast all facts are made anew; bench papers how long dossiers and a plan by file take; ./rhabdon bench scale asks the lists of a company of some 460,000 ends with
 # 15,000,000 events; bench scale lists leaves the events out, which takes a minute and not a quarter of an hour.
 run_bench() {
   if [ "${1:-}" = scale ]; then bench_scale "${2:-}"; return; fi
   if [ "${1:-}" = facts ]; then bench_facts; return; fi
+  if [ "${1:-}" = papers ]; then bench_papers; return; fi
   dotnet build -c Release bench/Rhabdon.Figures -v quiet -nologo -clp:NoSummary
   if [ $# -gt 0 ]; then
     dotnet bench/Rhabdon.Figures/bin/Release/net10.0/Rhabdon.Figures.dll "$@" 2>/dev/null
@@ -27,6 +28,25 @@ bench_facts() {
   dotnet build -c Release bench/Rhabdon.Bench -v quiet -nologo -clp:NoSummary
   RHABDON_DB=$(connection facts) dotnet bench/Rhabdon.Bench/bin/Release/net10.0/Rhabdon.Bench.dll "$SERVER" "$(free_port)" facts
   database_drop facts
+}
+
+# How long dossiers and a large plan by file take, and what they take of memory.
+bench_papers() {
+  cluster_start bench
+  trap 'kill $(jobs -p) 2>/dev/null || true; cluster_stop bench' EXIT
+  database_drop papers
+  database_create papers
+  install_web
+  RHABDON_DB=$(connection papers) dotnet "$SERVER" load-demo
+  local port
+  port=$(free_port)
+  RHABDON_DB=$(connection papers) dotnet "$SERVER" serve --port "$port" >/dev/null &
+  local server=$!
+  await_server "$port"
+  node bench/papers.mjs "$port" "$server"
+  kill $server
+  wait $server || true
+  database_drop papers
 }
 
 # The lists and the start of a large company, on a database of its own.

@@ -35,6 +35,9 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
     /// <summary>A server that has not told of a dossier for so long draws it no more.</summary>
     private static readonly Duration Lost = Duration.FromMinutes(2);
 
+    /// <summary>How often a dossier is begun whose server did not come to its end.</summary>
+    private const int MostTries = 3;
+
     private sealed record Row(
         DossierId DossierId, JobId JobId, string Choice, int? Handover, DossierStage Stage, double Progress, string AskedBy, Instant AskedAt, Instant? DoneAt, string? DataSha256, string? Summary, string? Seal, long? FileBytes, string? Fault)
     {
@@ -64,8 +67,15 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
             new { company, ids = instruments.Concat(tools).Concat(batches).Distinct().ToArray() })).Select(Streams.Read).ToList();
         var files = (await c.Query<(EvidenceId Id, string Hash)>(cancel, """
             select v.evidence_id, encode(v.content_hash, 'hex') from evidence v join cable_end e on e.company_id = v.company_id and e.end_id = v.end_id where v.company_id = @company and e.job_id = @JobId
+            union all select v.evidence_id, encode(v.content_hash, 'hex') from evidence v join panel p on p.company_id = v.company_id and p.panel_id = v.panel_id where v.company_id = @company and p.job_id = @JobId
+            union all select v.evidence_id, encode(v.content_hash, 'hex') from evidence v where v.company_id = @company and v.job_id = @JobId
             """, new { company, job.JobId })).ToDictionary(f => f.Id, f => f.Hash);
-        var named = runs.SelectMany(r => r.Losses.Select(l => l.By).Concat(r.Traces.Select(t => t.By)).Concat(r.Looks.Select(l => l.By)).Append(r.StartedBy)).Distinct().ToList();
+        var photos = (await c.Query<SourcePhoto>(cancel, """
+            select v.evidence_id, v.panel_id as place_id, v.made_at as at, v.made_by as by
+            from evidence v left join panel p on p.company_id = v.company_id and p.panel_id = v.panel_id
+            where v.company_id = @company and v.kind = 'picture' and (v.job_id = @JobId or p.job_id = @JobId) order by v.made_at, v.evidence_id
+            """, new { company, job.JobId })).ToList();
+        var named = runs.SelectMany(r => r.Losses.Select(l => l.By).Concat(r.Traces.Select(t => t.By)).Concat(r.Looks.Select(l => l.By)).Append(r.StartedBy)).Concat(photos.Select(p => p.By)).Distinct().ToList();
         return new(
             await people.CompanyName(company, cancel), job.Number, job.Customer, job.Site, job.TimeZone, NodaTime.Text.LocalDatePattern.Iso.Parse(job.DueOn).Value,
             [
@@ -74,7 +84,10 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
                     e.FarAddress, e.FiberClass, e.Construction, e.LengthM, e.Form, e.Polish, e.Mode, e.Method, e.StubClass, e.ProcedureId, e.ProcedureVersion, e.State)),
             ],
             await records.Names(company, named, cancel), known.OfType<InstrumentState>().ToDictionary(i => i.Id.As<Ids.Instrument>()), known.OfType<ToolState>().ToDictionary(t => t.Id.As<Ids.Tool>()), [.. known.OfType<BatchState>()], files,
-            await methods.Rules(company, cancel));
+            await methods.Rules(company, cancel))
+        {
+            Photos = photos,
+        };
     }
 
     public async Task Ask(CompanyId companyId, DossierId dossierId, JobId jobId, DossierChoice choice, int? handover, PersonId by, Instant now, CancellationToken cancel = default)
@@ -108,8 +121,9 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
     public async Task<NextDossier?> Next(Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
+        await c.Run(cancel, "update dossier set stage = 'Failed', fault = '' where stage = 'Drawing' and told_at < @lost and tries >= @MostTries", new { lost = now - Lost, MostTries });
         var row = await c.One<(CompanyId CompanyId, DossierId DossierId, JobId JobId, string Choice, int? Handover)?>(cancel, """
-            update dossier d set stage = 'Drawing', told_at = @now, progress = 0
+            update dossier d set stage = 'Drawing', told_at = @now, progress = 0, tries = tries + 1
             from (select company_id, dossier_id from dossier where stage = 'Waiting' or (stage = 'Drawing' and told_at < @lost) order by asked_at limit 1 for update skip locked) n
             where d.company_id = n.company_id and d.dossier_id = n.dossier_id
             returning d.company_id, d.dossier_id, d.job_id, d.choice::text, d.handover

@@ -8,6 +8,9 @@ namespace Rhabdon.Store;
 /// <param name="Opened">How often, and when last.</param>
 public sealed record JobLink(LinkId LinkId, JobId JobId, string Name, string MadeBy, Instant MadeAt, Instant ExpiresAt, Instant? RevokedAt, int Opened, Instant? OpenedAt);
 
+/// <param name="Device">As it says of itself; shown, never trusted.</param>
+public sealed record LinkOpening(Instant At, string Device, string Address);
+
 /// <summary>Links that need no account: unguessable, with an end, kept as hashes only.</summary>
 public sealed class JobLinks(NpgsqlDataSource db)
 {
@@ -43,14 +46,28 @@ public sealed class JobLinks(NpgsqlDataSource db)
     }
 
     /// <summary>The job that a link opens.</summary>
-    /// <param name="count">It is opened, and not only asked again for a part of it.</param>
+    /// <param name="by">Who opens it; null where it is only asked again for a part of it.</param>
     /// <returns>Null where it is not known, has ended or was revoked: who asks is not told which.</returns>
-    public async Task<(CompanyId CompanyId, JobId JobId, Instant ExpiresAt)?> Open(string secret, bool count, Instant now, CancellationToken cancel = default)
+    public async Task<(CompanyId CompanyId, JobId JobId, Instant ExpiresAt)?> Open(string secret, LinkOpening? by, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        return await c.One<(CompanyId, JobId, Instant)?>(cancel, count
-            ? "update job_link set opened = opened + 1, opened_at = @now where hash = @hash and revoked_at is null and expires_at > @now returning company_id, job_id, expires_at"
-            : "select company_id, job_id, expires_at from job_link where hash = @hash and revoked_at is null and expires_at > @now", new { hash = Hash(secret), now });
+        return await c.One<(CompanyId, JobId, Instant)?>(cancel, by is null
+            ? "select company_id, job_id, expires_at from job_link where hash = @hash and revoked_at is null and expires_at > @now"
+            : """
+            with opened as (update job_link set opened = opened + 1, opened_at = @now where hash = @hash and revoked_at is null and expires_at > @now returning company_id, link_id, job_id, expires_at),
+                 kept as (insert into job_link_opening (company_id, link_id, at, device, address) select company_id, link_id, @now, @Device, @Address from opened)
+            select company_id, job_id, expires_at from opened
+            """, new { hash = Hash(secret), now, by?.Device, by?.Address });
+    }
+
+    /// <summary>The last times that a link was opened, newest first.</summary>
+    public async Task<IReadOnlyList<LinkOpening>> Openings(CompanyId companyId, JobId jobId, LinkId linkId, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return [.. await c.Query<LinkOpening>(cancel, """
+            select o.at, o.device, o.address from job_link_opening o join job_link l on l.company_id = o.company_id and l.link_id = o.link_id
+            where o.company_id = @companyId and o.link_id = @linkId and l.job_id = @jobId order by o.at desc limit 100
+            """, new { companyId, jobId, linkId })];
     }
 
     private static byte[] Hash(string secret) => SHA256.HashData(Encoding.UTF8.GetBytes(secret));

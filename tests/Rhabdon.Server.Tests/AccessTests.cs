@@ -207,6 +207,7 @@ public class AccessTests(TestHost host)
         ["GET /api/jobs/{jobId}/links"] = [401, 403, 403, 403, 200, 200, 404],
         ["POST /api/jobs/{jobId}/links"] = [401, 403, 403, 403, 200, 200, 404],
         ["DELETE /api/jobs/{jobId}/links/{linkId}"] = [401, 403, 403, 403, 404, 404, 404],
+        ["GET /api/jobs/{jobId}/links/{linkId}/openings"] = [401, 403, 403, 403, 200, 200, 404],
         // Open to whoever has the link or the paper: without either they tell nothing.
         ["GET /api/shared"] = [404, 404, 404, 404, 404, 404, 404],
         ["GET /api/shared/faces/{evidenceId}"] = [404, 404, 404, 404, 404, 404, 404],

@@ -190,6 +190,7 @@ public sealed class HandoverTests(TestHost host)
 
         var line = (await lead.Get($"/api/jobs/{c.JobId}/links"))[0]!;
         Assert.Equal(("The keeper", 2), (line["name"]!.GetValue<string>(), line["opened"]!.GetValue<int>()));
+        Assert.Equal(2, (await lead.Get($"/api/jobs/{c.JobId}/links/{made["linkId"]}/openings")).AsArray().Count);
         (await lead.Send("DELETE", $"/api/jobs/{c.JobId}/links/{made["linkId"]}")).EnsureSuccessStatusCode();
         Assert.Equal(HttpStatusCode.NotFound, (await Open("/api/shared", secret)).StatusCode);
         var late = (await Read(await lead.Post($"/api/jobs/{c.JobId}/links", new { name = "Late", days = 1 })))["address"]!.GetValue<string>().Split('#')[1];
@@ -220,6 +221,44 @@ public sealed class HandoverTests(TestHost host)
         var both = (await lead.Get($"/api/jobs/{c.JobId}/handover"))["handovers"]!.AsArray();
         Assert.Equal([(2, "The keeper's mate", 2, 1), (1, "The keeper", 1, null)], both.Select(h => (h!["no"]!.GetValue<int>(), h["to"]!.GetValue<string>(), h["proven"]!.GetValue<int>(), h["changed"]?.GetValue<int>())));
         Assert.Equal((HttpStatusCode.BadRequest, "handover-unknown", "handover"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/dossiers", new { edition = "customer", handover = EventId.New() }));
+    }
+
+    /// <summary>A photo that says where it was taken and how the telephone was held (EXIF: orientation 6, and a maker's note).</summary>
+    [Fact]
+    public async Task A_photo_is_kept_upright_and_without_what_its_file_says_of_place_and_camera()
+    {
+        var c = await host.NewCompany();
+        var (lead, installer) = (await c.SignIn("lead1"), await c.SignIn("installer1"));
+        await SliceTests.Accept(c, installer, c.Ends[0]);
+        using var scene = new Mat(120, 200, MatType.CV_8UC3, new Scalar(40, 40, 200));
+        Cv2.Rectangle(scene, new Rect(0, 0, 100, 120), new Scalar(200, 60, 40), -1);
+        Cv2.ImEncode(".jpg", scene, out var jpeg);
+        byte[] exif = [0xFF, 0xE1, 0, 0x48, .. "Exif\0\0MM\0*"u8, 0, 0, 0, 8, 0, 2, 0x01, 0x12, 0, 3, 0, 0, 0, 1, 0, 6, 0, 0, 0x01, 0x0F, 0, 2, 0, 0, 0, 20, 0, 0, 0, 38, 0, 0, 0, 0, .. "54.5N 1.2W telephone"u8, .. new byte[4]];
+        exif[3] = (byte)(exif.Length - 2);
+        var kept = await installer.File($"/api/panels/{c.PanelId}/pictures", [.. jpeg[..2], .. exif, .. jpeg[2..]], "image/jpeg");
+        var line = (await lead.Get($"/api/panels/{c.PanelId}/evidence"))[0]!;
+        Assert.Equal((kept["pictureId"]!.GetValue<Guid>(), "image/jpeg"), (line["evidenceId"]!.GetValue<Guid>(), line["contentType"]!.GetValue<string>()));
+        var stored = await host.Scalar<byte[]>("select f.bytes from evidence e join file f on f.company_id = e.company_id and f.content_hash = e.content_hash where e.company_id = $1 and e.panel_id is not null", c.Id);
+        Assert.Equal(-1, stored.AsSpan().IndexOf("telephone"u8));
+        using var upright = Cv2.ImDecode(stored, ImreadModes.Color);
+        Assert.Equal((120, 200), (upright.Width, upright.Height));
+        var top = upright.At<Vec3b>(20, 60);
+        Assert.True(top.Item0 > 150 && top.Item2 < 90, $"{top.Item0} {top.Item1} {top.Item2}");
+
+        // On paper where it was chosen, and else not.
+        var asked = await Read(await lead.Post($"/api/jobs/{c.JobId}/dossiers", new { edition = "customer", photos = true }));
+        JsonNode made;
+        do
+        {
+            await Task.Delay(100);
+            made = await lead.Get($"/api/dossiers/{asked["dossierId"]}");
+        }
+        while (made["stage"]!.GetValue<string>() is "waiting" or "drawing");
+        using var book = PdfDocument.Open(await File(lead, made, "file"));
+        Assert.Single(book.GetPages().SelectMany(p => p.GetImages()));
+        Assert.Contains("Photos", Text(book));
+        using var without = PdfDocument.Open(await File(lead, await Paper(lead, c, "customer"), "file"));
+        Assert.Empty(without.GetPages().SelectMany(p => p.GetImages()));
     }
 
     [Fact]

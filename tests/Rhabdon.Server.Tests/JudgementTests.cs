@@ -116,7 +116,7 @@ public class JudgementTests(TestHost host)
         Assert.Equal("id-reused", (await installer.File($"/api/ends/{c.Ends[1]}/pictures?id={photo}", Dirty))["code"]!.GetValue<string>());
         Assert.Equal("id-version", (await installer.File($"/api/ends/{end}/pictures?id={Guid.NewGuid()}", Dirty))["code"]!.GetValue<string>());
 
-        // Panels and jobs hold pictures, too; the same content lies there once.
+        // Panels and jobs hold pictures, too: of these the picture alone is kept, and the same content lies there once.
         var shot = EvidenceId.New();
         await installer.File($"/api/panels/{c.PanelId}/pictures?id={shot}", Dirty);
         await installer.File($"/api/jobs/{c.JobId}/pictures", Dirty);
@@ -124,7 +124,7 @@ public class JudgementTests(TestHost host)
         await installer.File($"/api/jobs/{c.JobId}/pictures", Dirty);
         Assert.Equal(shot, (await installer.Get($"/api/panels/{c.PanelId}/evidence"))[0]!["evidenceId"].Deserialize<EvidenceId>());
         Assert.Single((await installer.Get($"/api/jobs/{c.JobId}/evidence")).AsArray());
-        Assert.Equal((3L, 1L), (await host.Scalar<long>("select count(*) from evidence where company_id = $1 and content_hash = (select content_hash from evidence where company_id = $1 and evidence_id = $2)", c.Id, shot),
+        Assert.Equal((2L, 1L), (await host.Scalar<long>("select count(*) from evidence where company_id = $1 and content_hash = (select content_hash from evidence where company_id = $1 and evidence_id = $2)", c.Id, shot),
             await host.Scalar<long>("select count(*) from file where company_id = $1 and content_hash = (select content_hash from evidence where company_id = $1 and evidence_id = $2)", c.Id, shot)));
         Assert.Equal(HttpStatusCode.OK, (await installer.Send("GET", $"/api/pictures/{shot}")).StatusCode);
         Assert.Equal(HttpStatusCode.NotFound, (await (await c.SignIn("installer2")).Send("GET", $"/api/pictures/{shot}")).StatusCode);

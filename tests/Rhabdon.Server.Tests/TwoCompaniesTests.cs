@@ -1,5 +1,6 @@
 using System.Text;
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Rhabdon.Core;
@@ -107,12 +108,16 @@ public class TwoCompaniesTests
         })).EnsureSuccessStatusCode();
         // What nobody planned waits in quarantine.
         await installer.Post("/api/ledger", new[] { c.Event(EndId.New(), EventKind.Noted, new Noted("of no end")) });
-        foreach (var operation in new[] { "POST /api/jobs/{jobId}/modules", "POST /api/jobs/{jobId}/cords", "POST /api/jobs/{jobId}/chains", "POST /api/jobs/{jobId}/assignments", "POST /api/procedures/copies", "PUT /api/schools/{optionId}", "POST /api/tokens", "PUT /api/company/figures", "PUT /api/diagnosis/causes", "PUT /api/letterhead", "PUT /api/plans/mappings/{name}", "PUT /api/labels/sheets", "POST /api/jobs/{jobId}/links" })
+        foreach (var operation in new[] { "POST /api/jobs/{jobId}/modules", "POST /api/jobs/{jobId}/cords", "POST /api/jobs/{jobId}/chains", "POST /api/jobs/{jobId}/assignments", "POST /api/procedures/copies", "PUT /api/schools/{optionId}", "POST /api/tokens", "PUT /api/company/figures", "PUT /api/diagnosis/causes", "PUT /api/letterhead", "PUT /api/plans/mappings/{name}", "PUT /api/labels/sheets" })
         {
             (await office.Send(operation.Split(' ')[0], AccessTests.Filled(operation.Split(' ')[1], c), AccessTests.Body(operation, c))).EnsureSuccessStatusCode();
         }
 
         await HandoverTests.Paper(office, c, "company");
+        var link = JsonNode.Parse(await (await office.Post($"/api/jobs/{c.JobId}/links", new { name = "The keeper", days = 30 })).Content.ReadAsStringAsync())!["address"]!.GetValue<string>();
+        var opens = new HttpRequestMessage(HttpMethod.Get, "/api/shared");
+        opens.Headers.Add("X-Rhabdon-Link", link.Split('#')[1]);
+        (await office.SendAsIs(opens)).EnsureSuccessStatusCode();
         await host.Services.GetRequiredService<Codes>().Confirm(c.Id, c.Person("viewer").PersonId, 1, ["a code for a lost telephone"], SystemClock.Instance.GetCurrentInstant());
         (await office.Send("PUT", $"/api/jobs/{c.JobId}/viewers", new { personIds = new[] { c.Person("viewer").PersonId } })).EnsureSuccessStatusCode();
         const string Limits = "id: house-tight-1\ntitle: House\nedition: House, first\nsource: Our own\nspliceDb: 0.1\nconnections:\n  - { mode: multimode, endDb: 0.3, pairDb: 0.3 }\ncable:\n  - { fiberClass: OM3, wavelengthNm: 850, dbPerKm: 2.5 }\n";

@@ -54,6 +54,8 @@ test("at the bench a cleave is judged from the side and the red light from two p
   await page.getByText("Clearly dimmer", { exact: true }).last().click();
   await page.getByRole("button", { name: "Record the red light" }).click();
   await expect(page.getByText("The photos say: Unchanged. Look again.")).toBeVisible();
+  // What is recorded leaves room for the next; before that, a photo would go with the last one.
+  await expect(page.getByRole("img", { name: /^Photo before seating/ })).toHaveCount(0);
 
   // With no signal photos and words wait together; what the photos say comes when they have arrived.
   await page.context().setOffline(true);

@@ -21,8 +21,9 @@ public enum DossierEdition
 /// <param name="Pictures">With end faces and traces; without, their verdicts stand alone.</param>
 /// <param name="SpaceIds">Only of these; null for all.</param>
 /// <param name="PlaceIds">Only of these panels and jumpers; null for all.</param>
+/// <param name="Photos">With photos of panels and of the site.</param>
 public sealed record DossierChoice(
-    DossierEdition Edition, bool Names = false, bool ExceptionsOnly = false, bool Pictures = true, IReadOnlyList<SpaceId>? SpaceIds = null, IReadOnlyList<PlaceId>? PlaceIds = null);
+    DossierEdition Edition, bool Names = false, bool ExceptionsOnly = false, bool Pictures = true, IReadOnlyList<SpaceId>? SpaceIds = null, IReadOnlyList<PlaceId>? PlaceIds = null, bool Photos = false);
 
 /// <summary>The proof of a job as data: what the paper shows, what the tables hold, and what the seal is put on. It says nothing of when it was made: the same ledger gives the same dossier.</summary>
 /// <param name="Format">Name and version of this shape; see docs/formats.</param>
@@ -30,7 +31,14 @@ public sealed record DossierChoice(
 /// <param name="Company">Whose record it is.</param>
 public sealed record Dossier(
     string Format, DossierChoice Choice, string Company, DossierJob Job, Instant? AsOf, DossierSummary Summary, IReadOnlyList<DossierPlace> Places, IReadOnlyList<DossierEnd> Ends,
-    IReadOnlyList<DossierInstrument> Instruments, IReadOnlyList<DossierTool> Tools, IReadOnlyList<DossierLot> Lots, IReadOnlyList<string> Limits, IReadOnlyList<DossierProcedure> Procedures, IReadOnlyList<DossierFile> Files);
+    IReadOnlyList<DossierInstrument> Instruments, IReadOnlyList<DossierTool> Tools, IReadOnlyList<DossierLot> Lots, IReadOnlyList<string> Limits, IReadOnlyList<DossierProcedure> Procedures, IReadOnlyList<DossierFile> Files)
+{
+    /// <summary>Oldest first; none where they were not chosen.</summary>
+    public IReadOnlyList<DossierPhoto> Photos { get; init; } = [];
+}
+
+/// <param name="Of">The panel's code; null where it is of the site.</param>
+public sealed record DossierPhoto(EvidenceId EvidenceId, string? Of, Instant At, string? By);
 
 /// <param name="FirstOn">The first and the last day that something was made, by the site's calendar; null where nothing was.</param>
 public sealed record DossierJob(string Number, string Customer, string Site, string TimeZone, LocalDate DueOn, LocalDate? FirstOn, LocalDate? LastOn);

@@ -13,13 +13,20 @@ public sealed record SourceEnd(
     EndId EndId, string Address, SpaceId? SpaceId, string SpaceCode, string SpaceName, PlaceId PlaceId, string PlaceCode, int Port, int Position, string Cable, Strand Strand, string Side, string? FarAddress,
     FiberClass FiberClass, CableConstruction Construction, double LengthM, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId, int? ProcedureVersion, EndState State);
 
+/// <param name="PlaceId">The panel; null where it is of the site.</param>
+public sealed record SourcePhoto(EvidenceId EvidenceId, PlaceId? PlaceId, Instant At, PersonId By);
+
 /// <summary>All that a dossier is made from, as the ledger has it.</summary>
 /// <param name="Ends">In the order of spaces, panels and ports.</param>
 /// <param name="FileHashes">SHA-256 of the pictures and traces, in hexadecimal.</param>
 /// <param name="Rules">For the names of procedures and of what their pre-flight asks.</param>
 public sealed record DossierSource(
     string Company, string Number, string Customer, string Site, string TimeZone, LocalDate DueOn, IReadOnlyList<SourceEnd> Ends, IReadOnlyDictionary<PersonId, string> People,
-    IReadOnlyDictionary<InstrumentId, InstrumentState> Instruments, IReadOnlyDictionary<ToolId, ToolState> Tools, IReadOnlyList<BatchState> Batches, IReadOnlyDictionary<EvidenceId, string> FileHashes, Rules Rules);
+    IReadOnlyDictionary<InstrumentId, InstrumentState> Instruments, IReadOnlyDictionary<ToolId, ToolState> Tools, IReadOnlyList<BatchState> Batches, IReadOnlyDictionary<EvidenceId, string> FileHashes, Rules Rules)
+{
+    /// <summary>Of panels and of the site, oldest first.</summary>
+    public IReadOnlyList<SourcePhoto> Photos { get; init; } = [];
+}
 
 /// <summary>Makes a dossier of what the ledger has. Pure: the same source and choice give the same dossier, to the byte.</summary>
 public static class Dossiers
@@ -40,6 +47,10 @@ public static class Dossiers
         var shown = choice.ExceptionsOnly ? [.. all.Where(e => e.End.Remarks.Count > 0)] : all;
         var runs = shown.SelectMany(e => company ? e.Source.State.Attempts : [.. new[] { Standing(e.Source.State) }.OfType<AttemptState>()]).ToList();
         var ends = shown.Select(e => e.End).ToList();
+        var codes = shown.GroupBy(e => e.Source.PlaceId).ToDictionary(g => g.Key, g => g.First().Source.PlaceCode);
+        // Of the site as a whole only where the whole is shown.
+        IReadOnlyList<DossierPhoto> photos = !choice.Photos ? [] : [.. source.Photos.Where(p => p.PlaceId is { } place ? codes.ContainsKey(place) : choice is { SpaceIds: null, PlaceIds: null })
+            .Select(p => new DossierPhoto(p.EvidenceId, p.PlaceId is { } place ? codes[place] : null, p.At, choice.Names ? source.People.GetValueOrDefault(p.By) : null))];
         var at = shown.Select(e => e.Source.State.LastAt).OfType<Instant>().ToList();
         var made = runs.Select(r => r.StartedAt).Concat(at).Order().ToList();
         return new(
@@ -52,7 +63,10 @@ public static class Dossiers
             [.. Editions(ends).Distinct().Order(StringComparer.Ordinal)],
             [.. runs.Select(r => (r.ProcedureId, r.ProcedureVersion)).Distinct().Order().Select(p => source.Rules.Find(p.ProcedureId, p.ProcedureVersion)).OfType<ProcedureDocument>()
                 .Select(p => new DossierProcedure(p.Id, p.Version, p.Title, ProcedureHash.Of(p)))],
-            choice.Pictures ? [.. Files(ends).Distinct().Order().Where(source.FileHashes.ContainsKey).Select(id => new DossierFile(id, source.FileHashes[id]))] : []);
+            [.. (choice.Pictures ? Files(ends) : []).Concat(photos.Select(p => p.EvidenceId)).Distinct().Order().Where(source.FileHashes.ContainsKey).Select(id => new DossierFile(id, source.FileHashes[id]))])
+        {
+            Photos = photos,
+        };
     }
 
     private static bool Proven(DossierEnd end) => end.Status == EndStatus.Accepted;

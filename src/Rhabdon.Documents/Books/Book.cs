@@ -71,7 +71,8 @@ public sealed record LoomPicture(IReadOnlyList<LoomThread> Threads, string Alt) 
 public sealed record LoomThread(string Number, string Paint, bool Tracer, double Reached, int Loops, MarkShape Shape);
 
 /// <summary>Pictures side by side.</summary>
-public sealed record PictureRows(IReadOnlyList<PictureCell> Cells) : Piece;
+/// <param name="Across">How many in a row.</param>
+public sealed record PictureRows(IReadOnlyList<PictureCell> Cells, int Across = 4) : Piece;
 
 /// <param name="Read">The picture as JPEG or PNG, read when its page is drawn; null where it cannot be had.</param>
 public sealed record PictureCell(Func<byte[]?> Read, string Caption, string Note, string Missing, Mark? Mark = null);

@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
-using System.Text.RegularExpressions;
 using PdfSharp.Drawing;
 using PdfSharp.Pdf;
 using PdfSharp.UniversalAccessibility;
@@ -9,7 +8,7 @@ using PdfSharp.UniversalAccessibility;
 namespace Rhabdon.Documents.Books;
 
 /// <summary>A book as PDF: tagged for those who listen, with bookmarks, page numbers and its own fonts. The same book gives the same bytes.</summary>
-public static partial class BookPdf
+public static class BookPdf
 {
     /// <param name="progress">Told how much of it is drawn, 0 to 1.</param>
     public static byte[] Of(Book book, Action<double>? progress = null, CancellationToken cancel = default)
@@ -61,26 +60,70 @@ public static partial class BookPdf
 
         tags.End();
         using var to = new MemoryStream();
-        document.Save(to);
-        return Settled(to.ToArray());
+        document.Save(to, closeStream: false);
+        var pdf = to.ToArray();
+        Settle(pdf);
+        return pdf;
     }
 
     /// <summary>What the library draws by lot is made to follow from the rest of the file: ids and the prefixes of fonts. Nothing changes its length, so every place in it stays.</summary>
-    private static byte[] Settled(byte[] pdf)
+    private static void Settle(Span<byte> pdf)
     {
-        // One byte is one letter.
-        var text = Encoding.Latin1.GetString(pdf);
-        var blank = Guids().Replace(Prefixes().Replace(Ids().Replace(text, m => m.Groups[1].Value + new string('0', m.Groups[2].Length) + m.Groups[3].Value), "AAAAAA+"), Guid.Empty.ToString());
-        var hash = Convert.ToHexString(SHA256.HashData(Encoding.Latin1.GetBytes(blank)));
-        return Encoding.Latin1.GetBytes(Ids().Replace(blank, m => m.Groups[1].Value + hash[..32][..Math.Min(32, m.Groups[2].Length)].PadRight(m.Groups[2].Length, '0') + m.Groups[3].Value));
+        Each(pdf, "+DejaVu"u8, (all, at) =>
+        {
+            if (at > 6 && all[at - 7] == '/' && !all[(at - 6)..at].ContainsAnyExceptInRange((byte)'A', (byte)'Z'))
+            {
+                all[(at - 6)..at].Fill((byte)'A');
+            }
+        });
+        Each(pdf, "uuid:"u8, (all, at) =>
+        {
+            const int Letters = 36;
+            var id = all.Slice(at + 5, Math.Min(Letters, all.Length - at - 5));
+            if (id.Length == Letters && System.Buffers.Text.Utf8Parser.TryParse(id, out Guid _, out var read) && read == Letters)
+            {
+                Encoding.ASCII.GetBytes(Guid.Empty.ToString()).CopyTo(id);
+            }
+        });
+        // The two ids of the file stand in its trailer, in hexadecimal; what has no ids yet is what they follow from.
+        var trailer = pdf.LastIndexOf("/ID"u8);
+        var ids = trailer < 0 ? [] : pdf[trailer..];
+        Hexadecimal(ids, default);
+        var hash = Convert.ToHexString(SHA256.HashData(pdf));
+        Hexadecimal(ids, Encoding.ASCII.GetBytes(hash));
     }
 
-    [GeneratedRegex("(?<=/)[A-Z]{6}\\+(?=DejaVu)")]
-    private static partial Regex Prefixes();
+    private delegate void At(Span<byte> all, int at);
 
-    [GeneratedRegex("(?<=/ID ?\\[.{0,80})(<)([0-9A-Fa-f]+)(>)", RegexOptions.Singleline)]
-    private static partial Regex Ids();
+    private static void Each(Span<byte> all, ReadOnlySpan<byte> what, At act)
+    {
+        for (var from = 0; all[from..].IndexOf(what) is >= 0 and var found; from += found + what.Length)
+        {
+            act(all, from + found);
+        }
+    }
 
-    [GeneratedRegex("(?<=uuid:)[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}")]
-    private static partial Regex Guids();
+    /// <summary>Writes over the figures between &lt; and &gt;; zeros where nothing is given.</summary>
+    private static void Hexadecimal(Span<byte> trailer, ReadOnlySpan<byte> with)
+    {
+        var n = 0;
+        var inside = false;
+        foreach (ref var letter in trailer)
+        {
+            switch (letter)
+            {
+                case (byte)']':
+                    return;
+                case (byte)'<':
+                    (inside, n) = (true, 0);
+                    break;
+                case (byte)'>':
+                    inside = false;
+                    break;
+                case var _ when inside:
+                    letter = with.IsEmpty ? (byte)'0' : with[n++ % with.Length];
+                    break;
+            }
+        }
+    }
 }

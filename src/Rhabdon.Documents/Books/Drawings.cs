@@ -150,10 +150,9 @@ internal sealed partial class Layout
 
     private void Draw(PictureRows pictures)
     {
-        const int Across = 4;
         const double Gap = 10;
-        var side = (Width - (Gap * (Across - 1))) / Across;
-        foreach (var row in pictures.Cells.Chunk(Across))
+        var side = (Width - (Gap * (pictures.Across - 1))) / pictures.Across;
+        foreach (var row in pictures.Cells.Chunk(pictures.Across))
         {
             var notes = row.Select(c => _small.Wrapped(c.Note, side)).ToList();
             var tall = side + 4 + _smallBold.Line + (notes.Max(n => n.Count) * _small.Line) + 8;

@@ -59,6 +59,14 @@ internal sealed class DossierArchive(EvidenceStore evidence, DossierShelf shelf)
             }
         }
 
+        foreach (var photo in dossier.Photos)
+        {
+            if (await evidence.Find(scope, photo.EvidenceId, cancel) is { } kept)
+            {
+                await Add($"photos/{photo.Of ?? "site"}_{photo.EvidenceId}.{Suffix(kept.ContentType)}", kept.Bytes, packed: false);
+            }
+        }
+
         var manifest = new ArchiveManifest(Format, dossier.Company, dossier.Job.Customer, dossier.Job.Site, made.Choice.Edition, made.Handover, files.ToList());
         await Add("manifest.json", JsonSerializer.SerializeToUtf8Bytes(manifest, Wire.Json));
     }

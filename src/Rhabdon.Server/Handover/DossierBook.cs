@@ -29,6 +29,7 @@ public sealed record TraceLine(IReadOnlyList<double> X, IReadOnlyList<double> Y,
 
 /// <summary>What a dossier shows beside its data.</summary>
 /// <param name="CheckAddress">What the printed code opens; the check code comes behind it.</param>
+/// <param name="Face">A picture by its id: a face, or a photo.</param>
 /// <param name="Version">Of the handover, from 1; null for a copy that was not handed over.</param>
 public sealed record BookMeans(Letterhead Letterhead, string CheckAddress, int? Version, Func<EvidenceId, byte[]?> Face, Func<EvidenceId, TraceLine?> Trace);
 
@@ -102,7 +103,7 @@ internal sealed partial class DossierBook
 
     private IEnumerable<Piece> Pieces(string hash) =>
     [
-        .. Summary(), .. _d.Places.SelectMany(Panel), .. _d.Choice.Pictures ? [.. Faces(), .. Traces()] : Array.Empty<Piece>(), .. Splices(), .. Own ? Attempts() : [], .. Instruments(), .. Own ? ToolsAndLots() : [], .. Standing(),
+        .. Summary(), .. _d.Places.SelectMany(Panel), .. _d.Choice.Pictures ? [.. Faces(), .. Traces()] : Array.Empty<Piece>(), .. Photos(), .. Splices(), .. Own ? Attempts() : [], .. Instruments(), .. Own ? ToolsAndLots() : [], .. Standing(),
         new Heading(Words["cautions"]), new BulletList([Words["caution.light"], Words["caution.caps"], Words["caution.bend"], Words["caution.glass"], Words["law"]]),
         new Heading(Words["seal"]), new Prose(Words.Say("seal.text", ("hash", hash))),
     ];
@@ -251,6 +252,12 @@ internal sealed partial class DossierBook
                 new(e.Face.Pass ? MarkShape.Pass : MarkShape.Fail, "")),
         }).OfType<PictureCell>()]);
     }
+
+    private IEnumerable<Piece> Photos() => _d.Photos.Count == 0 ? [] :
+    [
+        new Heading(Words["photos"], 1, OnNewPage: true),
+        new PictureRows([.. _d.Photos.Select(p => new PictureCell(() => _means.Face(p.EvidenceId), p.Of ?? Words["photo.site"], string.Join(", ", new[] { Day(p.At), p.By }.OfType<string>()), Words["face.missing"]))], Across: 2),
+    ];
 
     private IEnumerable<Piece> Traces()
     {

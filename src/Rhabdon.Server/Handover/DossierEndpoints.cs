@@ -16,7 +16,9 @@ namespace Rhabdon.Server.Handover;
 /// <param name="SpaceIds">Only of these; null for all.</param>
 /// <param name="PlaceIds">Only of these panels and jumpers; null for all.</param>
 /// <param name="Handover">The event of the handover that it is the paper of; null for a copy.</param>
-public sealed record DossierAsk(DossierEdition Edition, bool Names = false, bool ExceptionsOnly = false, bool Pictures = true, IReadOnlyList<SpaceId>? SpaceIds = null, IReadOnlyList<PlaceId>? PlaceIds = null, EventId? Handover = null);
+/// <param name="Photos">With photos of panels and of the site.</param>
+public sealed record DossierAsk(
+    DossierEdition Edition, bool Names = false, bool ExceptionsOnly = false, bool Pictures = true, IReadOnlyList<SpaceId>? SpaceIds = null, IReadOnlyList<PlaceId>? PlaceIds = null, EventId? Handover = null, bool Photos = false);
 
 /// <param name="Progress">0 to 1.</param>
 /// <param name="CheckCode">As it is printed; null until it is done.</param>
@@ -66,7 +68,7 @@ public static class DossierEndpoints
             .Require(r.PlaceIds is not { } places || (places.Count is > 0 and <= MostChosen && places.All(p => at.Panels.Any(x => x.PanelId.Value == p.Value) || at.Cables.Any(x => x.CableId.Value == p.Value))), Refusal.Of("panel-unknown", "placeIds"))
             .ThrowIfBad();
         var id = DossierId.New();
-        await shelf.Ask(scope.CompanyId, id, jobId, new(r.Edition, r.Names, r.ExceptionsOnly, r.Pictures, r.SpaceIds, r.PlaceIds), no, scope.PersonId, clock.GetCurrentInstant(), cancel);
+        await shelf.Ask(scope.CompanyId, id, jobId, new(r.Edition, r.Names, r.ExceptionsOnly, r.Pictures, r.SpaceIds, r.PlaceIds, r.Photos), no, scope.PersonId, clock.GetCurrentInstant(), cancel);
         maker.Wake();
         return View((await shelf.Find(scope.CompanyId, id, cancel))!);
     }

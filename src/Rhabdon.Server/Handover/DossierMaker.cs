@@ -114,6 +114,10 @@ internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, Evidence
                     {
                         traces[file.EvidenceId] = Line(OtdrReader.Read(kept.Bytes, false));
                     }
+                    else if (kept.EndId is null)
+                    {
+                        faces[file.EvidenceId] = PhotoCopy.ForPaper(kept.Bytes);
+                    }
                     else if (seen.TryGetValue(file.EvidenceId, out var face))
                     {
                         faces[file.EvidenceId] = FaceCrop.Jpeg(kept.Bytes, face.CentreXPx, face.CentreYPx, face.UmPerPx);

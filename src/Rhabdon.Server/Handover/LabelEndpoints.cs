@@ -32,6 +32,9 @@ public static class LabelEndpoints
 {
     private const int MostSheets = 50;
 
+    /// <summary>Of one file: more is a stack that nobody sticks on in a day, and a drawing that would hold the server.</summary>
+    private const int MostLabels = 3000;
+
     private const double RulersMm = 100;
 
     private static readonly PaperWords Words = new("dossier");
@@ -101,13 +104,15 @@ public static class LabelEndpoints
         JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, DossierShelf shelf, Letterheads letterheads, Settings settings, TimeProvider clock, CancellationToken cancel,
         string? kind = null, string? sheet = null, string? template = null, int start = 1, PlaceId? placeId = null, string? format = null, int page = 1)
     {
-        var (pages, _) = await Made(jobId, user, jobs, shelf, letterheads, settings, kind, sheet, template, start, placeId, cancel);
+        var (pages, labels) = await Made(jobId, user, jobs, shelf, letterheads, settings, kind, sheet, template, start, placeId, cancel);
         new Input()
+            .Require(labels.Count <= MostLabels, Refusal.Of("labels-most", "placeId", ("most", MostLabels), ("count", labels.Count)))
             .Require(page >= 1 && page <= Math.Max(1, pages.Pages.Count), Refusal.Of("figure-range", "page", ("least", 1), ("most", Math.Max(1, pages.Pages.Count))))
             .Require(pages.Pages.Count > 0, Refusal.Of("no-labels", "kind")).ThrowIfBad();
-        return QueryWords.Choice<LabelFormat>("format", format) == LabelFormat.Svg
+        // A drawing of thousands of codes waits for its turn, as pictures do.
+        return await Uploads.InTurn(() => Task.FromResult(QueryWords.Choice<LabelFormat>("format", format) == LabelFormat.Svg
             ? Results.Bytes(Encoding.UTF8.GetBytes(LabelFiles.Svg(pages, page - 1)), "image/svg+xml")
-            : Results.Bytes(LabelFiles.Pdf(pages, clock.GetUtcNow()), "application/pdf", "labels.pdf");
+            : Results.Bytes(LabelFiles.Pdf(pages, clock.GetUtcNow()), "application/pdf", "labels.pdf")), cancel);
     }
 
     private static async Task<(LabelPages Pages, IReadOnlyList<Label> Labels)> Made(

@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.Extensions.Caching.Memory;
 using Rhabdon.Core;
 using Rhabdon.Core.Handover;
 using Rhabdon.Core.Ledger;
@@ -34,11 +35,14 @@ public static class LinkEndpoints
 
     private const int MostDays = 400;
 
+    private static readonly TimeSpan Fresh = TimeSpan.FromSeconds(5);
+
     public static void MapLinks(this RouteGroupBuilder api)
     {
         api.MapGet("/jobs/{jobId:guid}/links", List).RequireAuthorization(Policies.Plan).WithSummary("Links by which somebody without an account looks at a job, with how often each was opened.");
         api.MapPost("/jobs/{jobId:guid}/links", Make).RequireAuthorization(Policies.Plan).WithSummary("Make a link to the customer's page of a job. Its address is shown once.");
         api.MapDelete("/jobs/{jobId:guid}/links/{linkId:guid}", Revoke).RequireAuthorization(Policies.Plan).WithSummary("Revoke a link: it opens nothing more, from the next request on.");
+        api.MapGet("/jobs/{jobId:guid}/links/{linkId:guid}/openings", Openings).RequireAuthorization(Policies.Plan).WithSummary("When a link was opened, the last hundred times, by which device as far as it says.");
         api.MapGet("/shared", Open).AllowAnonymous().RequireRateLimiting(Setup.OpenLimit).WithSummary($"What a link opens: a job as its customer sees it. The link's secret comes in {Header}.");
         api.MapGet("/shared/faces/{evidenceId:guid}", Face).AllowAnonymous().RequireRateLimiting(Setup.OpenLimit).WithSummary("An end face of that job, as JPEG.").Produces(200, contentType: "image/jpeg");
         api.MapGet("/shared/papers/{dossierId:guid}", Paper).AllowAnonymous().RequireRateLimiting(Setup.OpenLimit).WithSummary("What was handed over of that job, as PDF.").Produces(200, contentType: "application/pdf");
@@ -68,12 +72,23 @@ public static class LinkEndpoints
         }
     }
 
-    private static async Task<SharedJob> Open([FromHeader(Name = Header)] string? secret, JobLinks links, Store.Jobs jobs, DossierShelf shelf, TimeProvider clock, CancellationToken cancel)
+    private static async Task<IReadOnlyList<LinkOpening>> Openings(JobId jobId, LinkId linkId, ClaimsPrincipal user, Store.Jobs jobs, JobLinks links, CancellationToken cancel)
     {
-        var (scope, jobId, expiresAt) = await Opened(secret, count: true, links, clock, cancel);
-        var job = await jobs.Find(scope, jobId, cancel) ?? throw Closed();
+        await JobEndpoints.Planned(jobs, user.Scope(), jobId, cancel);
+        return await links.Openings(user.Scope().CompanyId, jobId, linkId, cancel);
+    }
+
+    private static async Task<SharedJob> Open([FromHeader(Name = Header)] string? secret, HttpContext http, JobLinks links, Store.Jobs jobs, DossierShelf shelf, IMemoryCache cache, TimeProvider clock, CancellationToken cancel)
+    {
+        var (scope, jobId, expiresAt) = await Opened(secret, new(clock.GetCurrentInstant(), Device.Name(http), Device.Address(http)), links, clock, cancel);
+        // A large job is a second's work: whoever opens it again and again is shown what was just made.
+        var dossier = await cache.GetOrCreateAsync((typeof(SharedJob), scope.CompanyId, jobId), async made =>
+        {
+            made.AbsoluteExpirationRelativeToNow = Fresh;
+            return Dossiers.Of(await shelf.Source(scope, await jobs.Find(scope, jobId, cancel) ?? throw Closed(), cancel), Seen);
+        });
         var papers = (await shelf.Of(scope.CompanyId, jobId, cancel)).Where(HandedOver);
-        return new(Dossiers.Of(await shelf.Source(scope, job, cancel), Seen), expiresAt,
+        return new(dossier!, expiresAt,
             [.. papers.Select(p => new SharedPaper(p.DossierId, p.Handover!.Value, p.DoneAt!.Value, DossierBook.CodeOf(p.DataSha256!), DossierEndpoints.FileName(p), p.FileBytes ?? 0))]);
     }
 
@@ -82,7 +97,7 @@ public static class LinkEndpoints
 
     private static async Task<IResult> Face([FromHeader(Name = Header)] string? secret, EvidenceId evidenceId, JobLinks links, Store.Records records, EvidenceStore evidence, TimeProvider clock, CancellationToken cancel)
     {
-        var (scope, jobId, _) = await Opened(secret, count: false, links, clock, cancel);
+        var (scope, jobId, _) = await Opened(secret, null, links, clock, cancel);
         if (await evidence.Find(scope, evidenceId, cancel) is not { EndId: { } endId } kept || await records.Find(scope, endId, cancel) is not { } end || end.JobId != jobId
             || end.State is not { Status: EndStatus.Accepted, Current: { } run } || run.Looks.Select(l => l.Picture).FirstOrDefault(p => p?.PictureId == evidenceId) is not { } face)
         {
@@ -94,7 +109,7 @@ public static class LinkEndpoints
 
     private static async Task<IResult> Paper([FromHeader(Name = Header)] string? secret, DossierId dossierId, JobLinks links, DossierShelf shelf, TimeProvider clock, CancellationToken cancel)
     {
-        var (scope, jobId, _) = await Opened(secret, count: false, links, clock, cancel);
+        var (scope, jobId, _) = await Opened(secret, null, links, clock, cancel);
         return await shelf.Find(scope.CompanyId, dossierId, cancel) is { } made && made.JobId == jobId && HandedOver(made)
             ? Results.Bytes((await shelf.Pdf(scope.CompanyId, dossierId, cancel))!, "application/pdf", DossierEndpoints.FileName(made))
             : throw new ApiException(404, Refusal.Of("not-found", "dossierId"));
@@ -102,8 +117,8 @@ public static class LinkEndpoints
 
     private static bool HandedOver(MadeDossier d) => d is { Stage: DossierStage.Done, Handover: not null, Choice.Edition: DossierEdition.Customer };
 
-    private static async Task<(Scope Scope, JobId JobId, Instant ExpiresAt)> Opened(string? secret, bool count, JobLinks links, TimeProvider clock, CancellationToken cancel) =>
-        secret is { Length: > 0 and <= 100 } && await links.Open(secret, count, clock.GetCurrentInstant(), cancel) is { } link
+    private static async Task<(Scope Scope, JobId JobId, Instant ExpiresAt)> Opened(string? secret, LinkOpening? by, JobLinks links, TimeProvider clock, CancellationToken cancel) =>
+        secret is { Length: > 0 and <= 100 } && await links.Open(secret, by, clock.GetCurrentInstant(), cancel) is { } link
             ? (new Scope(link.CompanyId, default, Role.Office, null, [link.JobId]), link.JobId, link.ExpiresAt)
             : throw Closed();
 

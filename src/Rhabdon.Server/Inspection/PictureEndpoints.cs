@@ -18,9 +18,9 @@ public static class PictureEndpoints
 
     public static void MapPictures(this RouteGroupBuilder api)
     {
-        api.MapPost("/panels/{panelId:guid}/pictures", TakePanel).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of a panel. Query: id, which the device gives.");
-        api.MapPost("/jobs/{jobId:guid}/pictures", TakeJob).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of a job's site. Query: id, which the device gives.");
-        api.MapPost("/ends/{endId:guid}/photos", TakeEnd).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of an end, in which nothing is read. Query: id, which the device gives.");
+        api.MapPost("/panels/{panelId:guid}/pictures", TakePanel).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of a panel: turned upright, the picture alone, without what its file says of place and camera. Query: id, which the device gives.");
+        api.MapPost("/jobs/{jobId:guid}/pictures", TakeJob).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of a job's site, as of a panel. Query: id, which the device gives.");
+        api.MapPost("/ends/{endId:guid}/photos", TakeEnd).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of an end, in which nothing is read, as it came. Query: id, which the device gives.");
         api.MapGet("/panels/{panelId:guid}/evidence", PanelEvidence).WithSummary("Photos that were kept of a panel, newest first.");
         api.MapGet("/jobs/{jobId:guid}/evidence", JobEvidence).WithSummary("Photos that were kept of a job's site, newest first.");
         api.MapGet("/pictures/{pictureId:guid}", View).WithSummary("A kept picture, as a PNG that a browser shows, at most 1600 pixels wide.").Produces(200, contentType: "image/png");
@@ -31,14 +31,16 @@ public static class PictureEndpoints
     {
         var png = await Uploads.InTurn(async () =>
         {
-            using var grey = Pictures.Grey(await evidence.Find(user.Scope(), pictureId, cancel) is { Kind: EvidenceKind.Picture } kept ? kept.Bytes : throw new ApiException(404, Refusal.Of("not-found", "pictureId")));
-            if (grey.Width > WidestView)
+            var kept = await evidence.Find(user.Scope(), pictureId, cancel) is { Kind: EvidenceKind.Picture } found ? found : throw new ApiException(404, Refusal.Of("not-found", "pictureId"));
+            // An end's are of a microscope, which sees in grey; a panel's and a job's are photos.
+            using var picture = kept.EndId is null ? Pictures.Colour(kept.Bytes) : Pictures.Grey(kept.Bytes);
+            if (picture.Width > WidestView)
             {
-                Cv2.Resize(grey, grey, new Size(WidestView, Math.Max(1, grey.Height * WidestView / grey.Width)), 0, 0, InterpolationFlags.Area);
+                Cv2.Resize(picture, picture, new Size(WidestView, Math.Max(1, picture.Height * WidestView / picture.Width)), 0, 0, InterpolationFlags.Area);
             }
 
             using var bytes = new Mat();
-            grey.ConvertTo(bytes, MatType.CV_8UC1);
+            picture.ConvertTo(bytes, MatType.MakeType(MatType.CV_8U, picture.Channels()));
             return bytes.ImEncode(".png");
         }, cancel);
         http.Response.Headers.CacheControl = "private, max-age=86400, immutable";
@@ -55,29 +57,34 @@ public static class PictureEndpoints
     {
         var cancel = request.HttpContext.RequestAborted;
         _ = await PictureKeeping.Seen(endId, user, records, cancel);
-        return await Photo(Holder.OfEnd(endId), request, user, keeping, id, cancel);
+        // An end's may be evidence of its light, which is compared dot by dot: it stays as it came.
+        return await Photo(Holder.OfEnd(endId), request, user, keeping, id, asItCame: true, cancel);
     }
 
     private static async Task<PhotoKept> TakePanel(PanelId panelId, HttpRequest request, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, PictureKeeping keeping, EvidenceId? id = null)
     {
         var cancel = request.HttpContext.RequestAborted;
         await SeenPanel(panelId, user, jobs, plan, cancel);
-        return await Photo(Holder.OfPanel(panelId), request, user, keeping, id, cancel);
+        return await Photo(Holder.OfPanel(panelId), request, user, keeping, id, asItCame: false, cancel);
     }
 
     private static async Task<PhotoKept> TakeJob(JobId jobId, HttpRequest request, ClaimsPrincipal user, Store.Jobs jobs, PictureKeeping keeping, EvidenceId? id = null)
     {
         var cancel = request.HttpContext.RequestAborted;
         await Jobs.JobEndpoints.Seen(jobs, user.Scope(), jobId, cancel);
-        return await Photo(Holder.OfJob(jobId), request, user, keeping, id, cancel);
+        return await Photo(Holder.OfJob(jobId), request, user, keeping, id, asItCame: false, cancel);
     }
 
-    private static Task<PhotoKept> Photo(Holder of, HttpRequest request, ClaimsPrincipal user, PictureKeeping keeping, EvidenceId? id, CancellationToken cancel) =>
+    private static Task<PhotoKept> Photo(Holder of, HttpRequest request, ClaimsPrincipal user, PictureKeeping keeping, EvidenceId? id, bool asItCame, CancellationToken cancel) =>
         Uploads.Take(request, "image", Uploads.LargestPicture, async picture =>
         {
-            // What is no picture is told now, not when somebody wants to see it.
-            Pictures.Grey(picture.Span).Dispose();
-            return new PhotoKept(await keeping.Keep(of, user, picture, id, cancel: cancel));
+            // What is no picture is told now, not when somebody wants to see it. Of a site and a panel, the picture alone is kept.
+            if (asItCame)
+            {
+                Pictures.Grey(picture.Span).Dispose();
+            }
+
+            return new PhotoKept(await keeping.Keep(of, user, asItCame ? picture : PhotoCopy.Jpeg(picture.Span), id, cancel: cancel));
         });
 
     private static async Task<IReadOnlyList<EvidenceLine>> PanelEvidence(PanelId panelId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, EvidenceStore evidence, CancellationToken cancel)

@@ -25,6 +25,8 @@ create table dossier (
     handover int,
     stage text not null check (stage in ('Waiting', 'Drawing', 'Done', 'Stopped', 'Failed')),
     progress real not null default 0,
+    -- How often a server has begun it: one that ends servers is not begun for ever.
+    tries int not null default 0,
     asked_by uuid not null,
     asked_at timestamptz not null,
     told_at timestamptz not null,
@@ -68,3 +70,13 @@ create table job_link (
     foreign key (company_id, job_id) references job (company_id, job_id),
     foreign key (company_id, made_by) references person);
 create index job_link_job on job_link (company_id, job_id, link_id);
+
+-- Each time that a link was opened, by which device as far as it says.
+create table job_link_opening (
+    company_id uuid not null,
+    link_id uuid not null,
+    at timestamptz not null,
+    device text not null,
+    address text not null,
+    foreign key (company_id, link_id) references job_link);
+create index job_link_opening_of on job_link_opening (company_id, link_id, at desc);

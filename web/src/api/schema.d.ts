@@ -2699,7 +2699,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a photo of a panel. Query: id, which the device gives. */
+        /** Keep a photo of a panel: turned upright, the picture alone, without what its file says of place and camera. Query: id, which the device gives. */
         post: {
             parameters: {
                 query?: {
@@ -2743,7 +2743,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a photo of a job's site. Query: id, which the device gives. */
+        /** Keep a photo of a job's site, as of a panel. Query: id, which the device gives. */
         post: {
             parameters: {
                 query?: {
@@ -2787,7 +2787,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a photo of an end, in which nothing is read. Query: id, which the device gives. */
+        /** Keep a photo of an end, in which nothing is read, as it came. Query: id, which the device gives. */
         post: {
             parameters: {
                 query?: {
@@ -5754,6 +5754,45 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/links/{linkId}/openings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** When a link was opened, the last hundred times, by which device as far as it says. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                    linkId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LinkOpening"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -8852,6 +8891,7 @@ export interface components {
             limits: string[];
             procedures: components["schemas"]["DossierProcedure"][];
             files: components["schemas"]["DossierFile"][];
+            photos?: components["schemas"]["DossierPhoto"][];
         };
         DossierAsk: {
             edition: components["schemas"]["DossierEdition"];
@@ -8865,6 +8905,8 @@ export interface components {
             placeIds?: null | string[];
             /** Format: uuid */
             handover?: null | string;
+            /** @default false */
+            photos: boolean;
         };
         DossierAttempt: {
             /** Format: int32 */
@@ -8901,6 +8943,8 @@ export interface components {
             pictures: boolean;
             spaceIds?: null | string[];
             placeIds?: null | string[];
+            /** @default false */
+            photos: boolean;
         };
         /** @enum {unknown} */
         DossierEdition: "customer" | "company";
@@ -9025,6 +9069,14 @@ export interface components {
             /** Format: int32 */
             connectors: number;
             inSpiteOf: null | string;
+        };
+        DossierPhoto: {
+            /** Format: uuid */
+            evidenceId: string;
+            of: null | string;
+            /** Format: date-time */
+            at: string;
+            by: null | string;
         };
         DossierPlace: {
             /** Format: uuid */
@@ -10169,6 +10221,12 @@ export interface components {
         LinkMade: {
             /** Format: uuid */
             linkId: string;
+            address: string;
+        };
+        LinkOpening: {
+            /** Format: date-time */
+            at: string;
+            device: string;
             address: string;
         };
         LinkSpec: {

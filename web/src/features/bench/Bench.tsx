@@ -1,17 +1,19 @@
-import { Alert, Button } from "antd";
+import { Alert, App, Button } from "antd";
 import { useMemo, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useNavigate, useParams } from "react-router";
-import type { S } from "../../api/client";
+import { answered, http, type S } from "../../api/client";
 import { useAtHand, useJob, useLoom } from "../../api/hooks";
 import { JobPick } from "../../domain/JobPick";
 import { Loom } from "../../domain/Loom";
 import { MixTimers } from "../../domain/MixTimers";
+import { PhotoTake } from "../../domain/PhotoShelf";
 import { placesOf } from "../../domain/places";
 import { spans } from "../../domain/spans";
 import { useBench } from "../../offline/useLedger";
 import { useLive } from "../../offline/useLive";
-import { Await, Nothing, Pick } from "../../ui/Parts";
+import { Await, Nothing, Pick, useFault } from "../../ui/Parts";
+import { Scan } from "../../ui/Scan";
 import { BeginBatch, MOST } from "./BeginBatch";
 import { HandCard } from "./HandCard";
 import { Proof } from "./Proof";
@@ -31,6 +33,19 @@ export default function Bench() {
   const withEnds = places.filter((p) => loom.data?.ends.some((e) => e.placeId === p.placeId));
   const place = withEnds.find((p) => p.placeId === placeId) ?? withEnds[0];
   const bench = useBench(place?.placeId);
+  const fault = useFault();
+  const { message } = App.useApp();
+  /** A label's code names its end's record; here its strand is meant. */
+  const goTo = async (text: string) => {
+    const id = /\/handover\/([0-9a-f-]{36})$/.exec(text.trim())?.[1];
+    if (!id) return void message.warning(t("bench.noLabel"));
+    try {
+      const end = await answered(http.GET("/api/ends/{endId}", { params: { path: { endId: id } } }));
+      navigate(`/bench/${end.jobId}/${end.placeId}/${end.endId}`);
+    } catch (e) {
+      fault(e);
+    }
+  };
   return (
     <>
       <div className="row benchhead">
@@ -49,6 +64,11 @@ export default function Bench() {
       </div>
       {loom.data && withEnds.length === 0 && <Nothing text={t("jobs.noEnds")} />}
       {place && <Await of={bench}>{(b) => <Panel key={b.placeId} bench={b} endId={endId} />}</Await>}
+      {/* Below all that the hands are at. */}
+      <div className="row above noprint">
+        <Scan label={t("bench.scanLabel")} onRead={goTo} />
+        {place && !place.jumper && <PhotoTake of={{ panelId: place.placeId }} />}
+      </div>
     </>
   );
 }

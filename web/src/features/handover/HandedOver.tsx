@@ -9,7 +9,7 @@ import { siteTime } from "../../ui/settings";
 import { papersStale, useHandover } from "./api";
 import { Files } from "./Papers";
 
-type Fields = { to: string; note?: string; pictures: boolean };
+type Fields = { to: string; note?: string; pictures: boolean; photos: boolean };
 
 /** The handover itself: signed for by name, with a paper of its own; and what has changed since the last. */
 export function HandedOver({ job }: { job: S["JobDetail"] }) {
@@ -21,7 +21,7 @@ export function HandedOver({ job }: { job: S["JobDetail"] }) {
   const fault = useFault();
   const { message } = App.useApp();
   const [form] = Form.useForm<Fields>();
-  const paper = (eventId: string, pictures: boolean) =>
+  const paper = (eventId: string, pictures: boolean, photos: boolean) =>
     http
       .POST("/api/jobs/{jobId}/dossiers", {
         params: { path: { jobId } },
@@ -30,6 +30,7 @@ export function HandedOver({ job }: { job: S["JobDetail"] }) {
           names: false,
           pictures,
           exceptionsOnly: false,
+          photos,
           spaceIds: null,
           placeIds: null,
           handover: eventId,
@@ -44,7 +45,7 @@ export function HandedOver({ job }: { job: S["JobDetail"] }) {
     try {
       const { data } = await http.GET("/api/jobs/{jobId}/handover", { params: { path: { jobId } } });
       const last = data?.handovers[0];
-      if (last && !last.paper) await paper(last.eventId, v.pictures);
+      if (last && !last.paper) await paper(last.eventId, v.pictures, v.photos);
       message.success(t("handOver.done"));
     } catch (e) {
       // The handover itself is written; its paper can be made from the list.
@@ -55,7 +56,13 @@ export function HandedOver({ job }: { job: S["JobDetail"] }) {
   return (
     <section className="card" aria-label={t("handOver.hand")}>
       <h2>{t("handOver.hand")}</h2>
-      <Form form={form} name="hand-over" layout="vertical" initialValues={{ pictures: true }} onFinish={handOver}>
+      <Form
+        form={form}
+        name="hand-over"
+        layout="vertical"
+        initialValues={{ pictures: true, photos: false }}
+        onFinish={handOver}
+      >
         <div className="row">
           <Form.Item name="to" label={t("handOver.to")} rules={[{ required: true, whitespace: true, max: 120 }]}>
             <Input className="w-l" autoComplete="off" />
@@ -65,6 +72,9 @@ export function HandedOver({ job }: { job: S["JobDetail"] }) {
           </Form.Item>
           <Form.Item name="pictures" label=" " valuePropName="checked">
             <Checkbox>{t("paper.pictures")}</Checkbox>
+          </Form.Item>
+          <Form.Item name="photos" label=" " valuePropName="checked">
+            <Checkbox>{t("paper.photos")}</Checkbox>
           </Form.Item>
           <Form.Item label=" ">
             <Button type="primary" htmlType="submit">
@@ -109,7 +119,9 @@ export function HandedOver({ job }: { job: S["JobDetail"] }) {
                   ) : x.paper && x.paper.stage !== "failed" && x.paper.stage !== "stopped" ? (
                     <span className="faint">{t("paper.drawing")}</span>
                   ) : (
-                    <Button onClick={() => paper(x.eventId, true).catch(fault)}>{t("handOver.makePaper")}</Button>
+                    <Button onClick={() => paper(x.eventId, true, false).catch(fault)}>
+                      {t("handOver.makePaper")}
+                    </Button>
                   )}
                 </li>
               ))}

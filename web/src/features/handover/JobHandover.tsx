@@ -5,6 +5,7 @@ import { Await } from "../../ui/Parts";
 import { Checklist } from "./Checklist";
 import { HandedOver } from "./HandedOver";
 import { JobLinks } from "./JobLinks";
+import { JobPhotos } from "./JobPhotos";
 import { Letterhead } from "./Letterhead";
 import { Papers } from "./Papers";
 
@@ -28,6 +29,7 @@ export default function JobHandover() {
           </p>
           <Checklist jobId={jobId} />
           <Papers job={d} />
+          <JobPhotos job={d} />
           <HandedOver job={d} />
           <JobLinks jobId={jobId} />
           {role === "office" && <Letterhead />}

@@ -2,12 +2,38 @@ import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Form, Input, InputNumber, Modal } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
-import { http, stale } from "../../api/client";
+import { api, http, type S, stale } from "../../api/client";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { siteTime } from "../../ui/settings";
 import { useLinks } from "./api";
 
 type Fields = { name: string; days: number };
+
+/** How often a link was opened; opened itself, when and by what. */
+function Opened({ jobId, link }: { jobId: string; link: S["JobLink"] }) {
+  const { t } = useTranslation();
+  const [shown, show] = useState(false);
+  const { linkId } = link;
+  const openings = api.useQuery(
+    "get",
+    "/api/jobs/{jobId}/links/{linkId}/openings",
+    { params: { path: { jobId, linkId } } },
+    { enabled: shown },
+  );
+  if (!link.openedAt) return t("link.never");
+  return (
+    <details onToggle={(e) => show(e.currentTarget.open)}>
+      <summary>{t("link.openedAt", { count: link.opened, time: siteTime(link.openedAt) })}</summary>
+      <ul>
+        {(openings.data ?? []).map((o) => (
+          <li key={o.at}>
+            {siteTime(o.at)}, {o.device}, {o.address}
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
 
 /** Links that let a customer look without an account: made, shown once, revoked. */
 export function JobLinks({ jobId }: { jobId: string }) {
@@ -63,8 +89,7 @@ export function JobLinks({ jobId }: { jobId: string }) {
                 { title: t("link.until"), render: (l) => siteTime(l.expiresAt) },
                 {
                   title: t("link.opened"),
-                  render: (l) =>
-                    l.openedAt ? t("link.openedAt", { count: l.opened, time: siteTime(l.openedAt) }) : t("link.never"),
+                  render: (l) => <Opened jobId={jobId} link={l} />,
                 },
                 {
                   title: t("link.revoke"),

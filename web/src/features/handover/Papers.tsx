@@ -26,6 +26,7 @@ export function Papers({ job }: { job: S["JobDetail"] }) {
           names: v.with.includes("names"),
           pictures: v.with.includes("pictures"),
           exceptionsOnly: v.with.includes("exceptionsOnly"),
+          photos: v.with.includes("photos"),
           spaceIds: v.spaceIds?.length ? v.spaceIds : null,
           placeIds: v.placeIds?.length ? v.placeIds : null,
           handover: null,
@@ -50,7 +51,10 @@ export function Papers({ job }: { job: S["JobDetail"] }) {
         </Form.Item>
         <Form.Item name="with" label={t("paper.with")}>
           <Checkbox.Group
-            options={["pictures", "names", "exceptionsOnly"].map((value) => ({ value, label: t(`paper.${value}`) }))}
+            options={["pictures", "photos", "names", "exceptionsOnly"].map((value) => ({
+              value,
+              label: t(`paper.${value}`),
+            }))}
           />
         </Form.Item>
         <div className="row">
@@ -115,6 +119,7 @@ function Paper({ paper, timeZone }: { paper: S["DossierView"]; timeZone: string 
         {[
           paper.choice.exceptionsOnly && t("paper.exceptionsOnly"),
           !paper.choice.pictures && t("paper.noPictures"),
+          paper.choice.photos && t("paper.photos"),
           paper.choice.names && t("paper.names"),
           (paper.choice.spaceIds || paper.choice.placeIds) && t("paper.part"),
         ]

@@ -7,7 +7,7 @@ export const useHandover = (jobId: string) =>
     "get",
     "/api/jobs/{jobId}/handover",
     { params: { path: { jobId } } },
-    { refetchInterval: (q) => ((q.state.data?.handovers ?? []).some((h) => drawn(h.paper)) ? 1000 : false) },
+    { refetchInterval: (q) => ((q.state.data?.handovers ?? []).some((h) => drawn(h.paper)) ? 3000 : false) },
   );
 
 const drawn = (d: S["DossierView"] | null) => d?.stage === "waiting" || d?.stage === "drawing";
