@@ -91,15 +91,21 @@ internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, Evidence
         }
     }
 
+    /// <summary>Apart from the drawing, so that what the ledger gave is let go before the pages are made.</summary>
+    private async Task<(Dossier Dossier, byte[] Data, Dictionary<EvidenceId, SeenFace> Seen)> Read(NextDossier next, Scope scope, CancellationToken cancel)
+    {
+        var job = await jobs.Find(scope, next.JobId, cancel) ?? throw new RefusedException(Refusal.Of("not-found", "jobId"));
+        var source = await shelf.Source(scope, job, cancel);
+        var dossier = Dossiers.Of(source, next.Choice);
+        // Of a picture its place and scale alone are asked for: its findings are many.
+        return (dossier, Dossiers.Bytes(dossier), source.Ends.SelectMany(e => e.State.Attempts).SelectMany(a => a.Looks).Select(l => l.Picture).OfType<SeenFace>().DistinctBy(p => p.PictureId).ToDictionary(p => p.PictureId, p => p with { Automatic = [], Final = [] }));
+    }
+
     private async Task Draw(NextDossier next, Action<double> progress, CancellationToken cancel)
     {
         // Whoever asked could plan the job, and so sees all of it.
         var scope = new Scope(next.CompanyId, default, Role.Office, null);
-        var job = await jobs.Find(scope, next.JobId, cancel) ?? throw new RefusedException(Refusal.Of("not-found", "jobId"));
-        var source = await shelf.Source(scope, job, cancel);
-        var dossier = Dossiers.Of(source, next.Choice);
-        var data = Dossiers.Bytes(dossier);
-        var seen = source.Ends.SelectMany(e => e.State.Attempts).SelectMany(a => a.Looks).Select(l => l.Picture).OfType<SeenFace>().DistinctBy(p => p.PictureId).ToDictionary(p => p.PictureId);
+        var (dossier, data, seen) = await Read(next, scope, cancel);
         Dictionary<EvidenceId, byte[]> faces = [];
         Dictionary<EvidenceId, TraceLine> traces = [];
         foreach (var (i, file) in dossier.Files.Index())
