@@ -49,7 +49,11 @@ public class HandoverTests
         {
             [Meter] = new()
             {
-                Id = Meter.As<Ids.Stream>(), CrewId = default, Kind = InstrumentKind.PowerMeter, Name = "Meter", Number = "M-1",
+                Id = Meter.As<Ids.Stream>(),
+                CrewId = default,
+                Kind = InstrumentKind.PowerMeter,
+                Name = "Meter",
+                Number = "M-1",
                 // What held when it was read with, and what was done to it since.
                 Calibrations = [new(default, default, default, new(1969, 3, 1), new LocalDate(1970, 3, 1), "first"), new(default, default, default, new(1971, 3, 1), new LocalDate(1972, 3, 1), "later")],
             },
