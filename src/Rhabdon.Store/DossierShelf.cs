@@ -77,7 +77,7 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
             """, new { company, job.JobId })).ToList();
         var named = runs.SelectMany(r => r.Losses.Select(l => l.By).Concat(r.Traces.Select(t => t.By)).Concat(r.Looks.Select(l => l.By)).Append(r.StartedBy)).Concat(photos.Select(p => p.By)).Distinct().ToList();
         return new(
-            await people.CompanyName(company, cancel), job.Number, job.Customer, job.Site, job.TimeZone, NodaTime.Text.LocalDatePattern.Iso.Parse(job.DueOn).Value,
+            await c.Scalar<string>(cancel, "select record_of from job where company_id = @company and job_id = @JobId", new { company, job.JobId }) ?? await people.CompanyName(company, cancel), job.Number, job.Customer, job.Site, job.TimeZone, NodaTime.Text.LocalDatePattern.Iso.Parse(job.DueOn).Value,
             [
                 .. ends.Select(e => new SourceEnd(
                     e.EndId, e.Address(), e.PanelId is { } panel ? spaces[panel] : null, e.SpaceCode, e.SpaceName, e.PlaceId, e.PanelCode.Length > 0 ? $"{e.SpaceCode}-{e.PanelCode}" : e.CableCode, e.Port, e.Position, e.CableCode, e.StrandAt(), e.Side.ToString(),

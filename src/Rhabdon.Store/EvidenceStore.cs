@@ -54,13 +54,7 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files, long quotaB
     public async Task<EvidenceId> Keep(
         CompanyId companyId, PersonId personId, EvidenceId? given, Holder of, EvidenceKind kind, string contentType, ReadOnlyMemory<byte> bytes, Instant now, KeptEvidence? read = null, CancellationToken cancel = default)
     {
-        var hash = SHA256.HashData(bytes.Span);
-        if ((await files.Taken(companyId, cancel)).Bytes + bytes.Length > quotaBytes)
-        {
-            throw new StorageFullException(quotaBytes / 1024 / 1024);
-        }
-
-        await files.Keep(companyId, hash, bytes, cancel);
+        var hash = await KeepBytes(companyId, bytes, cancel);
         var reading = read is null ? null : JsonSerializer.Serialize(new Reading(ReaderVersion, read.Found, read.Glow, read.Cleave), Wire.Json);
         await using var c = await db.OpenConnectionAsync(cancel);
         if (given is null && await c.Scalar<EvidenceId?>(cancel, """
@@ -101,6 +95,19 @@ public sealed class EvidenceStore(NpgsqlDataSource db, IFiles files, long quotaB
         }
 
         return evidenceId;
+    }
+
+    /// <returns>Their SHA-256.</returns>
+    internal async Task<byte[]> KeepBytes(CompanyId companyId, ReadOnlyMemory<byte> bytes, CancellationToken cancel)
+    {
+        var hash = SHA256.HashData(bytes.Span);
+        if ((await files.Taken(companyId, cancel)).Bytes + bytes.Length > quotaBytes)
+        {
+            throw new StorageFullException(quotaBytes / 1024 / 1024);
+        }
+
+        await files.Keep(companyId, hash, bytes, cancel);
+        return hash;
     }
 
     private sealed record Reading(int ReaderVersion, IReadOnlyList<SeenFinding>? Found, KeptGlow? Glow = null, CleaveView? Cleave = null)

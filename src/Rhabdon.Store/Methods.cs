@@ -37,6 +37,9 @@ public sealed class Methods(NpgsqlDataSource db, Rules shipped)
         where o.company_id = @companyId
         """;
 
+    /// <summary>What was read within a transaction that came to nothing is no edition of the company's.</summary>
+    internal void Forget(CompanyId companyId) => _rules.TryRemove(companyId, out _);
+
     /// <summary>The shipped procedures and this company's published ones.</summary>
     public async ValueTask<Rules> Rules(CompanyId companyId, CancellationToken cancel = default)
     {

@@ -1,3 +1,4 @@
+using System.IO.Compression;
 using System.Net;
 using System.Security.Cryptography;
 using System.Text;
@@ -221,6 +222,84 @@ public sealed class HandoverTests(TestHost host)
         var both = (await lead.Get($"/api/jobs/{c.JobId}/handover"))["handovers"]!.AsArray();
         Assert.Equal([(2, "The keeper's mate", 2, 1), (1, "The keeper", 1, null)], both.Select(h => (h!["no"]!.GetValue<int>(), h["to"]!.GetValue<string>(), h["proven"]!.GetValue<int>(), h["changed"]?.GetValue<int>())));
         Assert.Equal((HttpStatusCode.BadRequest, "handover-unknown", "handover"), await lead.Refused("POST", $"/api/jobs/{c.JobId}/dossiers", new { edition = "customer", handover = EventId.New() }));
+    }
+
+    private static async Task<HttpResponseMessage> Carry(Caller to, byte[] zip) =>
+        await to.SendAsIs(new(HttpMethod.Post, "/api/jobs/archive") { Content = new ByteArrayContent(zip) { Headers = { ContentType = new("application/zip") } } });
+
+    [Fact]
+    public async Task An_archive_gives_an_empty_company_the_same_record_and_the_same_dossier_to_the_byte()
+    {
+        var c = await host.NewCompany();
+        var (lead, installer) = (await c.SignIn("lead1"), await c.SignIn("installer1"));
+        foreach (var end in c.Ends.Take(2))
+        {
+            await SliceTests.Accept(c, installer, end);
+        }
+
+        await SliceTests.Tell(installer, c.Event(c.Ends[2], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4, BatchId.New())));
+        await StreamTests.Send(lead, c.Said(StreamKind.Job, c.JobId, StreamEventKind.HandedOver, new HandedOver("The keeper"), "lead1"));
+        await installer.File($"/api/panels/{c.PanelId}/pictures", Cv2.ImEncode(".png", new Mat(40, 60, MatType.CV_8UC3, Scalar.White), out var png) ? png : [], "image/png");
+        var own = await Paper(lead, c, "company", names: true);
+        var zip = await File(lead, own, "archive");
+
+        var to = await host.EmptyCompany();
+        var carried = await Read(await Carry(to, zip));
+        Assert.Equal((12, true), (carried["ends"]!.GetValue<int>(), carried["sameDossier"]!.GetValue<bool>()));
+        var again = await Read(await to.Post($"/api/jobs/{carried["jobId"]}/dossiers", new { edition = "company", names = true, pictures = true }));
+        JsonNode paper;
+        do
+        {
+            await Task.Delay(100);
+            paper = await to.Get($"/api/dossiers/{again["dossierId"]}");
+        }
+        while (paper["stage"]!.GetValue<string>() is "waiting" or "drawing");
+        Assert.Equal(await File(lead, own, "data"), await File(to, paper, "data"));
+        Assert.Equal(await File(lead, own, "file"), await File(to, paper, "file"));
+        // What was carried over carries on: the archive of the archive is the record again.
+        Assert.Equal(Part(zip, "record.json")["events"]!.ToJsonString(), Part(await File(to, paper, "archive"), "record.json")["events"]!.ToJsonString());
+        Assert.Equal(await host.Scalar<long>("select count(*) from ledger where company_id = $1", c.Id), carried["events"]!.GetValue<int>());
+        Assert.Single((await to.Get($"/api/jobs/{carried["jobId"]}/handover"))["handovers"]!.AsArray());
+
+        // Whoever worked there has a name here, and no way in; the sealed paper names the company that sealed it.
+        Assert.DoesNotContain("Installer 1", (await to.Get("/api/people")).ToJsonString());
+        Assert.NotEqual(Seals.Read(await File(lead, own, "seal"))!.Company, Seals.Read(await File(to, paper, "seal"))!.Company);
+
+        // Not twice, not the customer's, and nothing of what cannot be.
+        static async Task<string> Why(HttpResponseMessage r) => JsonNode.Parse(await r.Content.ReadAsStringAsync())! is var said ? $"{(int)r.StatusCode} {said["code"]} {said["field"]}" : "";
+        Assert.Equal("422 record-company-filled archive", await Why(await Carry(to, zip)));
+        var third = await host.EmptyCompany();
+        Assert.Equal("422 record-missing archive", await Why(await Carry(third, await File(lead, await Paper(lead, c, "customer"), "archive"))));
+        Assert.Equal("422 record-format archive", await Why(await Carry(third, png)));
+        Assert.Equal("422 record-damaged events.3", await Why(await Carry(third, With(zip, r => r["events"]![3]!["event"]!["attempt"] = 7))));
+        Assert.Equal("422 record-damaged rows.panel", await Why(await Carry(third, With(zip, r => r["rows"]!["panel"]![0]!["ports"] = "many"))));
+        Assert.Equal("422 record-damaged rows.space", await Why(await Carry(third, With(zip, r => r["rows"]!["job"]!.AsArray().Clear()))));
+        Assert.Equal("422 record-damaged files", await Why(await Carry(third, With(zip, r => r["rows"]!["evidence"]![0]!["content_hash"] = "\\x" + new string('0', 64)))));
+        Assert.Empty((await third.Get("/api/jobs")).AsArray());
+        (await Carry(third, zip)).EnsureSuccessStatusCode();
+    }
+
+    private static JsonNode Part(byte[] zip, string path)
+    {
+        using var read = new ZipArchive(new MemoryStream(zip));
+        return JsonNode.Parse(read.GetEntry(path)!.Open())!;
+    }
+
+    /// <summary>The same archive with something else in its record.</summary>
+    private static byte[] With(byte[] zip, Action<JsonNode> change)
+    {
+        var record = Part(zip, "record.json");
+        change(record);
+        using var to = new MemoryStream();
+        to.Write(zip);
+        using (var into = new ZipArchive(to, ZipArchiveMode.Update, leaveOpen: true))
+        {
+            into.GetEntry("record.json")!.Delete();
+            using var entry = into.CreateEntry("record.json").Open();
+            entry.Write(Encoding.UTF8.GetBytes(record.ToJsonString()));
+        }
+
+        return to.ToArray();
     }
 
     /// <summary>A photo that says where it was taken and how the telephone was held (EXIF: orientation 6, and a maker's note).</summary>

@@ -118,6 +118,14 @@ public sealed class TestHost : IAsyncLifetime
         return company;
     }
 
+    /// <summary>The office of a company that has nothing yet.</summary>
+    public async Task<Caller> EmptyCompany()
+    {
+        var (companyId, tag) = (CompanyId.New(), Guid.NewGuid().ToString("N")[..8]);
+        await Services.GetRequiredService<People>().SetUp(companyId, $"Company {tag}", PersonId.New(), "Office", $"office-{tag}", Services.GetRequiredService<IPasswordHasher<string>>().HashPassword("", Password), onlyFirst: false);
+        return await SignIn($"office-{tag}");
+    }
+
     public async Task<T> Scalar<T>(string sql, params object[] parameters)
     {
         await using var db = NpgsqlDataSource.Create(ConnectionString);

@@ -16,9 +16,11 @@ public sealed record ArchivedFile(string Path, long Bytes, string Sha256, EndId?
 public sealed record ArchiveManifest(string Format, string Company, string Customer, string Site, DossierEdition Edition, int? Handover, IReadOnlyList<ArchivedFile> Files);
 
 /// <summary>All of a dossier in one ZIP: paper, seal, data, tables, and pictures and traces as they came, with a manifest that names each by its hash.</summary>
-internal sealed class DossierArchive(EvidenceStore evidence, DossierShelf shelf)
+internal sealed class DossierArchive(EvidenceStore evidence, DossierShelf shelf, JobPacks packs)
 {
     public const string Format = "rhabdon-archive/1";
+
+    public const string RecordPath = "record.json", ManifestPath = "manifest.json", DossierPath = "dossier.json";
 
     /// <summary>The same for every file, so that the same dossier gives the same archive.</summary>
     private static readonly DateTimeOffset Timeless = new(1980, 1, 1, 0, 0, 0, TimeSpan.Zero);
@@ -41,7 +43,7 @@ internal sealed class DossierArchive(EvidenceStore evidence, DossierShelf shelf)
 
         await Add("dossier.pdf", (await shelf.Pdf(scope.CompanyId, made.DossierId, cancel))!, packed: false);
         await Add("dossier.seal.json", JsonSerializer.SerializeToUtf8Bytes(made.Seal, Wire.Json));
-        await Add("dossier.json", data);
+        await Add(DossierPath, data);
         await Add("tables.xlsx", Tables.Xlsx(DossierTables.Of(dossier)), packed: false);
         foreach (var table in Enum.GetValues<DossierTable>())
         {
@@ -67,8 +69,24 @@ internal sealed class DossierArchive(EvidenceStore evidence, DossierShelf shelf)
             }
         }
 
+        // The company's own edition of the whole job holds its record, too: it goes into another company's books as it stands in these.
+        if (made.Choice is { Edition: DossierEdition.Company, SpaceIds: null, PlaceIds: null })
+        {
+            var pack = await packs.Pack(scope.CompanyId, made.JobId, made.Choice.Names, cancel);
+            var there = files.Select(f => f.Sha256).ToHashSet();
+            foreach (var row in pack.Rows["evidence"].EnumerateArray())
+            {
+                if (await evidence.Find(scope, new EvidenceId(row.GetProperty("evidence_id").GetGuid()), cancel) is { } kept && there.Add(Convert.ToHexStringLower(SHA256.HashData(kept.Bytes))))
+                {
+                    await Add($"record/{kept.EvidenceId}.{(kept.Kind == EvidenceKind.Trace ? "sor" : Suffix(kept.ContentType))}", kept.Bytes, kept.EndId, packed: kept.Kind == EvidenceKind.Trace);
+                }
+            }
+
+            await Add(RecordPath, JsonSerializer.SerializeToUtf8Bytes(pack, Wire.Json));
+        }
+
         var manifest = new ArchiveManifest(Format, dossier.Company, dossier.Job.Customer, dossier.Job.Site, made.Choice.Edition, made.Handover, files.ToList());
-        await Add("manifest.json", JsonSerializer.SerializeToUtf8Bytes(manifest, Wire.Json));
+        await Add(ManifestPath, JsonSerializer.SerializeToUtf8Bytes(manifest, Wire.Json));
     }
 
     private static string Suffix(string contentType) => contentType.Split('/')[^1] switch { "jpeg" => "jpg", var kind => kind };

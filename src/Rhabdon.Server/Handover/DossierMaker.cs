@@ -13,7 +13,7 @@ using Rhabdon.Store;
 namespace Rhabdon.Server.Handover;
 
 /// <summary>Draws what was asked for, one at a time, outside of any request. What a server was drawing when it ended is drawn by the next.</summary>
-internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, EvidenceStore evidence, Letterheads letterheads, SealKeys keys, Settings settings, TimeProvider clock, ILogger<DossierMaker> log) : BackgroundService
+internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, EvidenceStore evidence, Letterheads letterheads, People people, SealKeys keys, Settings settings, TimeProvider clock, ILogger<DossierMaker> log) : BackgroundService
 {
     private static readonly TimeSpan Idle = TimeSpan.FromSeconds(1), AfterFault = TimeSpan.FromSeconds(10), BetweenWords = TimeSpan.FromSeconds(1);
 
@@ -143,7 +143,7 @@ internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, Evidence
         var pdf = await Task.Run(() => BookPdf.Of(book, p => progress(begin + ((1 - begin) * p * 0.95)), cancel), cancel);
         var now = clock.GetCurrentInstant();
         var seal = await keys.Sign(next.CompanyId, new(
-            Seals.Format, dossier.Company, dossier.Job.Customer, dossier.Job.Site, dossier.Choice.Edition, next.Handover, Convert.ToHexStringLower(SHA256.HashData(data)), Convert.ToHexStringLower(SHA256.HashData(pdf)), now, "", "", ""), cancel);
+            Seals.Format, await people.CompanyName(next.CompanyId, cancel), dossier.Job.Customer, dossier.Job.Site, dossier.Choice.Edition, next.Handover, Convert.ToHexStringLower(SHA256.HashData(data)), Convert.ToHexStringLower(SHA256.HashData(pdf)), now, "", "", ""), cancel);
         await shelf.Keep(next, dossier.Summary, data, pdf, seal, now, cancel);
     }
 

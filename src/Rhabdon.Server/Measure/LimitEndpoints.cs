@@ -55,12 +55,7 @@ public static class LimitEndpoints
 
     private static async Task<OwnLimitsAnswer> Add(OwnLimitsRequest r, ClaimsPrincipal user, Methods methods, TimeProvider clock, CancellationToken cancel)
     {
-        var (id, document) = r.Kind switch
-        {
-            LimitKind.Loss => Checked(YamlText.Read<LossLimitSet>(r.Yaml)),
-            LimitKind.Light => Checked(YamlText.Read<LightLimitSet>(r.Yaml)),
-            _ => Checked(YamlText.Read<EndFaceLimitSet>(r.Yaml)),
-        };
+        var (id, document) = Checked(r.Kind, r.Yaml);
         var scope = user.Scope();
         if ((await methods.Rules(scope.CompanyId, cancel)) is var rules && (rules.Loss.ContainsKey(id) || rules.EndFace.ContainsKey(id) || rules.Light.Any(s => s.Id == id))
             || !await methods.AddLimits(scope.CompanyId, scope.PersonId, id, Wire.Name(r.Kind), document, clock.GetCurrentInstant(), cancel))
@@ -70,6 +65,14 @@ public static class LimitEndpoints
 
         return new(id);
     }
+
+    /// <exception cref="RefusedException">It is no such set, or cannot hold.</exception>
+    internal static (string Id, string Document) Checked(LimitKind kind, string yaml) => kind switch
+    {
+        LimitKind.Loss => Checked(YamlText.Read<LossLimitSet>(yaml)),
+        LimitKind.Light => Checked(YamlText.Read<LightLimitSet>(yaml)),
+        _ => Checked(YamlText.Read<EndFaceLimitSet>(yaml)),
+    };
 
     private static (string Id, string Document) Checked(LossLimitSet set)
     {

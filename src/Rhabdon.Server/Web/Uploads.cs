@@ -43,6 +43,17 @@ public static class Uploads
             : await InTurn(file.Length, () => InRoom([file], files => work(files[0]), cancel), cancel);
     });
 
+    /// <summary>Takes in one file that is read from the disk, here and there, and never whole into memory: an archive.</summary>
+    /// <exception cref="ApiException">There is no file, it is too large, or too many are on their way.</exception>
+    public static Task<T> TakeStream<T>(HttpRequest request, string field, long largest, Func<Stream, Task<T>> work) => Placed(field, async () =>
+    {
+        Allow(request, largest);
+        await using var file = IsForm(request) ? await FormFile(request, field, largest) : await Body(request, field, largest);
+        return file is null || file.Length == 0 ? throw new ApiException(400, Refusal.Of("file-missing", field))
+            : file.Length > largest ? throw TooLarge(field, largest)
+            : await InTurn(file.Length, () => work(file), request.HttpContext.RequestAborted);
+    });
+
     /// <summary>The same for the files of a form, in the order of their names.</summary>
     /// <exception cref="ApiException">One is missing or too large, the field says which; or too many are on their way.</exception>
     public static Task<T> TakeForm<T>(HttpRequest request, IReadOnlyList<string> names, long largest, Func<IReadOnlyList<ReadOnlyMemory<byte>>, Task<T>> work) => Placed(names[0], async () =>

@@ -38,6 +38,19 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         _asked = Stopwatch.GetTimestamp();
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
+        var result = await Take(c, t, sender, incoming, now, mayVouch, cancel);
+        await t.CommitAsync(cancel);
+        if (result.Streams.Any(s => s is BatchState or CrewState or InstrumentState or ToolState))
+        {
+            await TellWaiting(sender, now, cancel);
+        }
+
+        return result;
+    }
+
+    /// <summary>The same within a transaction, which stays open.</summary>
+    internal async Task<IntakeResult> Take(NpgsqlConnection c, NpgsqlTransaction t, Scope sender, IReadOnlyList<Incoming> incoming, Instant now, bool mayVouch, CancellationToken cancel)
+    {
         // Which edition of the rulebook holds is read with each intake; what is published never changes.
         var rules = await methods.Rules(c, t, sender.CompanyId, cancel);
         var door = new Door(sender, mayVouch, incoming, now);
@@ -66,12 +79,6 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
         await TakeStreams(streams, door, s => s == StreamKind.Batch, ends, cancel);
         await Write(c, t, sender, ends, streams, rules, now, cancel);
         await Quarantine.Write(c, t, sender, door.Refused, now, cancel);
-        await t.CommitAsync(cancel);
-        if (streams.Changed.Any(s => s.Kind is StreamKind.Batch or StreamKind.Crew or StreamKind.Instrument or StreamKind.Tool))
-        {
-            await TellWaiting(sender, now, cancel);
-        }
-
         return new(
             door.Outcomes,
             [.. ends.All.Where(x => (x.Asked || x.Changed) && Sees(sender, x.Plan)).Select(x => x.State)],

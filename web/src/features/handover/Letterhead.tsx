@@ -7,6 +7,7 @@ import { put } from "../../api/send";
 import { FilePick } from "../../ui/FilePick";
 import { Await, useFault } from "../../ui/Parts";
 import { useLetterhead } from "./api";
+import { drawn } from "./mark";
 
 /** How the company looks on its papers. */
 export function Letterhead() {
@@ -23,7 +24,11 @@ export function Letterhead() {
   };
   const send = async (file: Blob) => {
     setBusy(true);
-    await put("/api/letterhead/mark", file).then(again).catch(fault);
+    await drawn(file)
+      .catch(() => file)
+      .then((picture) => put("/api/letterhead/mark", picture))
+      .then(again)
+      .catch(fault);
     setBusy(false);
   };
   return (
@@ -35,7 +40,7 @@ export function Letterhead() {
           <>
             <div className="row">
               {h.hasMark && <img className="mark-shown" src={`/api/letterhead/mark?v=${shown}`} alt={h.company} />}
-              <FilePick label={t("letterhead.pick")} accept=".png,.jpg,.jpeg" first={false} busy={busy} onFile={send} />
+              <FilePick label={t("letterhead.pick")} accept=".png,.jpg,.jpeg,.svg" first={false} busy={busy} onFile={send} />
               {h.hasMark && (
                 <Button onClick={() => http.DELETE("/api/letterhead/mark").then(again).catch(fault)}>
                   {t("letterhead.drop")}
