@@ -57,6 +57,11 @@ public static class Printed
                 Table(table);
             }
 
+            if (paper.Pictures is { Of.Count: > 0 } pictures)
+            {
+                Pictures(pictures.Title, pictures.Of);
+            }
+
             foreach (var (i, page) in _pages.Index())
             {
                 page.DrawString(paper.Foot, _body, XBrushes.DimGray, new XRect(Margin, _bottom + 12, _width - 60, Line), XStringFormats.TopLeft);
@@ -135,6 +140,31 @@ public static class Printed
 
                 _y += height;
                 _page.DrawLine(new XPen(XColors.LightGray, 0.5), Margin, _y, Margin + _width, _y);
+            }
+        }
+
+        /// <summary>Two beside each other, each whole, with what it shows below.</summary>
+        private void Pictures(string title, IReadOnlyList<PaperPicture> pictures)
+        {
+            const double Height = 180;
+            _y += 12;
+            Room(20 + Height + (2 * Line));
+            document.Outlines.Add(title, document.Pages[^1], opened: true);
+            Text(title, _head, 20);
+            var width = (_width - Line) / 2;
+            foreach (var pair in pictures.Chunk(2))
+            {
+                Room(Height + (2 * Line));
+                foreach (var (i, picture) in pair.Index())
+                {
+                    using var image = XImage.FromStream(new MemoryStream(picture.Bytes));
+                    var scale = Math.Min(width / image.PixelWidth, Height / image.PixelHeight);
+                    var x = Margin + (i * (width + Line));
+                    _page.DrawImage(image, x, _y, image.PixelWidth * scale, image.PixelHeight * scale);
+                    _page.DrawString(Wrapped(picture.Caption, _body, width).First(), _body, XBrushes.Black, new XRect(x, _y + Height + 2, width, Line), XStringFormats.TopLeft);
+                }
+
+                _y += Height + (2 * Line);
             }
         }
 

@@ -71,9 +71,9 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
             union all select v.evidence_id, encode(v.content_hash, 'hex') from evidence v where v.company_id = @company and v.job_id = @JobId
             """, new { company, job.JobId })).ToDictionary(f => f.Id, f => f.Hash);
         var photos = (await c.Query<SourcePhoto>(cancel, """
-            select v.evidence_id, v.panel_id as place_id, v.made_at as at, v.made_by as by
-            from evidence v left join panel p on p.company_id = v.company_id and p.panel_id = v.panel_id
-            where v.company_id = @company and v.kind = 'picture' and (v.job_id = @JobId or p.job_id = @JobId) order by v.made_at, v.evidence_id
+            select v.evidence_id, v.panel_id as place_id, v.made_at as at, v.made_by as by, v.end_id
+            from evidence v left join panel p on p.company_id = v.company_id and p.panel_id = v.panel_id left join cable_end e on v.kind = 'photo' and e.company_id = v.company_id and e.end_id = v.end_id
+            where v.company_id = @company and v.kind <> 'trace' and (v.job_id = @JobId or p.job_id = @JobId or e.job_id = @JobId) order by v.made_at, v.evidence_id
             """, new { company, job.JobId })).ToList();
         var named = runs.SelectMany(r => r.Losses.Select(l => l.By).Concat(r.Traces.Select(t => t.By)).Concat(r.Looks.Select(l => l.By)).Append(r.StartedBy)).Concat(photos.Select(p => p.By)).Distinct().ToList();
         return new(
@@ -88,6 +88,15 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
         {
             Photos = photos,
         };
+    }
+
+    /// <summary>When something was said of each end of a job.</summary>
+    public async Task<ILookup<EndId, Instant>> Said(CompanyId companyId, JobId jobId, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return (await c.Query<(EndId EndId, Instant At)>(cancel, """
+            select e.end_id, l.at from cable_end e join ledger l on l.company_id = e.company_id and l.stream = 'End' and l.stream_id = e.end_id where e.company_id = @companyId and e.job_id = @jobId
+            """, new { companyId, jobId })).ToLookup(x => x.EndId, x => x.At);
     }
 
     public async Task Ask(CompanyId companyId, DossierId dossierId, JobId jobId, DossierChoice choice, int? handover, PersonId by, Instant now, CancellationToken cancel = default)

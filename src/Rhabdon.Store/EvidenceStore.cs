@@ -10,6 +10,8 @@ namespace Rhabdon.Store;
 public enum EvidenceKind
 {
     Picture, Trace,
+    /// <summary>Of an end, to be looked at by people alone.</summary>
+    Photo,
 }
 
 /// <summary>What a picture or trace is of: one end, one panel or one job.</summary>

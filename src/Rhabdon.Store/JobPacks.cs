@@ -115,9 +115,9 @@ public sealed partial class JobPacks(NpgsqlDataSource db, Intake intake, Methods
             var columns = string.Join(", ", table.Columns.Select(x => (table.Name, x) switch
             {
                 ("person", "name") when !names => "'Person ' || row_number() over (order by t.person_id) as name",
-                ("person", "login") => "gen_random_uuid()::text as login",
+                ("person", "login") => "t.person_id::text as login",
                 ("person", "password_hash") => "'' as password_hash",
-                ("person", "security_stamp") => "gen_random_uuid() as security_stamp",
+                ("person", "security_stamp") => "t.person_id as security_stamp",
                 ("person", "disabled_at") => "to_timestamp(0) as disabled_at",
                 _ => $"t.{x}",
             }));
@@ -140,8 +140,8 @@ public sealed partial class JobPacks(NpgsqlDataSource db, Intake intake, Methods
         var at = "";
         try
         {
-            // Two who bring one at once: the second finds that the company has a job.
-            await c.Run(cancel, "select 1 from company where company_id = @companyId for update", new { companyId }, t);
+            // Two who bring one at once: the second finds that the company has a job. Not by the company's own row, which its files are counted on.
+            await c.Run(cancel, "select pg_advisory_xact_lock(hashtextextended('rhabdon record ' || @companyId::text, 0))", new { companyId }, t);
             if (await c.Scalar<bool>(cancel, """
                 select exists (select 1 from job where company_id = @companyId) or exists (select 1 from own_procedure where company_id = @companyId) or exists (select 1 from own_limit_set where company_id = @companyId)
                 """, new { companyId }, t))

@@ -190,6 +190,18 @@ public class AccessTests(TestHost host)
         ["GET /api/dossiers/{dossierId}/data"] = [401, 403, 403, 403, 404, 404, 404],
         ["GET /api/dossiers/{dossierId}/table"] = [401, 403, 403, 403, 404, 404, 404],
         ["GET /api/dossiers/{dossierId}/archive"] = [401, 403, 403, 403, 404, 404, 404],
+        ["POST /api/jobs/archive"] = [401, 403, 403, 403, 403, 422, 422],
+        ["GET /api/jobs/{jobId}/folder/names"] = [401, 403, 200, 404, 200, 200, 404],
+        ["POST /api/jobs/{jobId}/folder/match"] = [401, 403, 200, 404, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/day"] = [401, 403, 403, 403, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/day/file"] = [401, 403, 403, 403, 200, 200, 404],
+        ["GET /api/jobs/{jobId}/progress"] = [401, 403, 403, 403, 403, 200, 404],
+        ["GET /api/jobs/{jobId}/progress/file"] = [401, 403, 403, 403, 403, 200, 404],
+        ["GET /api/jobs/{jobId}/prices"] = [401, 403, 403, 403, 403, 200, 404],
+        ["PUT /api/jobs/{jobId}/prices"] = [401, 403, 403, 403, 403, 200, 404],
+        ["GET /api/hours"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/hours/file"] = [401, 403, 200, 200, 200, 200, 200],
+        ["PUT /api/hours/{personId}/{day}"] = [401, 403, 404, 404, 404, 200, 404],
         ["GET /api/letterhead"] = [401, 403, 403, 403, 200, 200, 200],
         ["PUT /api/letterhead"] = [401, 403, 403, 403, 403, 200, 200],
         ["GET /api/letterhead/mark"] = [401, 403, 403, 403, 404, 404, 404],
@@ -273,7 +285,7 @@ public class AccessTests(TestHost host)
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
         .Replace("{name}", "Our planner").Replace("{dossierId}", Guid.Empty.ToString()).Replace("{linkId}", Guid.Empty.ToString()).Replace("{evidenceId}", Guid.Empty.ToString()).Replace("{code}", "0000000000000000").Replace("{keyId}", "00")
         .Replace("{tokenId}", Guid.Empty.ToString()).Replace("{signInId}", Guid.Empty.ToString()).Replace("{personId}", c.Person("lead2").PersonId.ToString())
-        .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("{number}", "7");
+        .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("/day/file", "/day/file?format=csv").Replace("/progress/file", "/progress/file?format=csv").Replace("/hours/file", "/hours/file?format=csv").Replace("{number}", "7").Replace("{day}", "2026-07-14");
 
     internal static object Body(string operation, TestCompany c) => operation[(operation.IndexOf("/api", StringComparison.Ordinal) + 4)..] switch
     {
@@ -329,6 +341,9 @@ public class AccessTests(TestHost host)
         "/jobs/{jobId}/dossiers" => new { edition = "customer", pictures = true },
         "/labels/sheets" => new { sheets = new[] { new { name = "Tape", pageWidthMm = 40, pageHeightMm = 12, columns = 1, rows = 0, labelWidthMm = 40, labelHeightMm = 12, marginLeftMm = 0, marginTopMm = 0, gapXMm = 0, gapYMm = 0 } } },
         "/plans/mappings/{name}" => new { mapping = new Dictionary<string, string> { ["port"] = "Port no." } },
+        "/jobs/{jobId}/folder/match" => new { files = new[] { new { name = "S1-P1-1.sor" } } },
+        "/jobs/{jobId}/prices" => new { currency = "EUR", units = new[] { new { method = "wedge-locked", form = "SC", polish = "UPC", mode = "multimode", price = 21.5 } } },
+        "/hours/{personId}/{day}" => new { minutes = 450, note = "the boat was late" },
         "/letterhead" => new { foot = "By the harbour" },
         "/jobs/{jobId}/links" => new { name = "The keeper", days = 30 },
         "/calc/rates" => new { groups = new object[] { new { name = "a", made = 20, passed = 18 }, new { name = "b", strata = new[] { new { name = "s", made = 5, passed = 4 } } } } },

@@ -239,7 +239,8 @@ public sealed class HandoverTests(TestHost host)
 
         await SliceTests.Tell(installer, c.Event(c.Ends[2], EventKind.AttemptStarted, new AttemptStarted("wedge-locked-upc-3mm", 4, BatchId.New())));
         await StreamTests.Send(lead, c.Said(StreamKind.Job, c.JobId, StreamEventKind.HandedOver, new HandedOver("The keeper"), "lead1"));
-        await installer.File($"/api/panels/{c.PanelId}/pictures", Cv2.ImEncode(".png", new Mat(40, 60, MatType.CV_8UC3, Scalar.White), out var png) ? png : [], "image/png");
+        await installer.File($"/api/panels/{c.PanelId}/pictures", Cv2.ImEncode(".png", new Mat(400, 600, MatType.CV_8UC3, Scalar.White), out var png) ? png : [], "image/png");
+        Assert.Equal(1L, await host.Scalar<long>("select count(*) from evidence where company_id = $1", c.Id));
         var own = await Paper(lead, c, "company", names: true);
         var zip = await File(lead, own, "archive");
 

@@ -108,7 +108,7 @@ public class TwoCompaniesTests
         })).EnsureSuccessStatusCode();
         // What nobody planned waits in quarantine.
         await installer.Post("/api/ledger", new[] { c.Event(EndId.New(), EventKind.Noted, new Noted("of no end")) });
-        foreach (var operation in new[] { "POST /api/jobs/{jobId}/modules", "POST /api/jobs/{jobId}/cords", "POST /api/jobs/{jobId}/chains", "POST /api/jobs/{jobId}/assignments", "POST /api/procedures/copies", "PUT /api/schools/{optionId}", "POST /api/tokens", "PUT /api/company/figures", "PUT /api/diagnosis/causes", "PUT /api/letterhead", "PUT /api/plans/mappings/{name}", "PUT /api/labels/sheets" })
+        foreach (var operation in new[] { "POST /api/jobs/{jobId}/modules", "POST /api/jobs/{jobId}/cords", "POST /api/jobs/{jobId}/chains", "POST /api/jobs/{jobId}/assignments", "POST /api/procedures/copies", "PUT /api/schools/{optionId}", "POST /api/tokens", "PUT /api/company/figures", "PUT /api/diagnosis/causes", "PUT /api/letterhead", "PUT /api/plans/mappings/{name}", "PUT /api/labels/sheets", "PUT /api/jobs/{jobId}/prices", "PUT /api/hours/{personId}/{day}" })
         {
             (await office.Send(operation.Split(' ')[0], AccessTests.Filled(operation.Split(' ')[1], c), AccessTests.Body(operation, c))).EnsureSuccessStatusCode();
         }

@@ -21,7 +21,7 @@ public enum DossierEdition
 /// <param name="Pictures">With end faces and traces; without, their verdicts stand alone.</param>
 /// <param name="SpaceIds">Only of these; null for all.</param>
 /// <param name="PlaceIds">Only of these panels and jumpers; null for all.</param>
-/// <param name="Photos">With photos of panels and of the site.</param>
+/// <param name="Photos">With photos of ends, of panels and of the site.</param>
 public sealed record DossierChoice(
     DossierEdition Edition, bool Names = false, bool ExceptionsOnly = false, bool Pictures = true, IReadOnlyList<SpaceId>? SpaceIds = null, IReadOnlyList<PlaceId>? PlaceIds = null, bool Photos = false);
 
@@ -37,7 +37,7 @@ public sealed record Dossier(
     public IReadOnlyList<DossierPhoto> Photos { get; init; } = [];
 }
 
-/// <param name="Of">The panel's code; null where it is of the site.</param>
+/// <param name="Of">The panel's code or the end's address; null where it is of the site.</param>
 public sealed record DossierPhoto(EvidenceId EvidenceId, string? Of, Instant At, string? By);
 
 /// <param name="FirstOn">The first and the last day that something was made, by the site's calendar; null where nothing was.</param>

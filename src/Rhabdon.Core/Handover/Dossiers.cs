@@ -13,8 +13,8 @@ public sealed record SourceEnd(
     EndId EndId, string Address, SpaceId? SpaceId, string SpaceCode, string SpaceName, PlaceId PlaceId, string PlaceCode, int Port, int Position, string Cable, Strand Strand, string Side, string? FarAddress,
     FiberClass FiberClass, CableConstruction Construction, double LengthM, ConnectorForm Form, Polish Polish, FiberMode Mode, TerminationMethod Method, FiberClass? StubClass, string? ProcedureId, int? ProcedureVersion, EndState State);
 
-/// <param name="PlaceId">The panel; null where it is of the site.</param>
-public sealed record SourcePhoto(EvidenceId EvidenceId, PlaceId? PlaceId, Instant At, PersonId By);
+/// <param name="PlaceId">The panel; null where it is of the site or of an end.</param>
+public sealed record SourcePhoto(EvidenceId EvidenceId, PlaceId? PlaceId, Instant At, PersonId By, EndId? EndId = null);
 
 /// <summary>All that a dossier is made from, as the ledger has it.</summary>
 /// <param name="Ends">In the order of spaces, panels and ports.</param>
@@ -24,7 +24,7 @@ public sealed record DossierSource(
     string Company, string Number, string Customer, string Site, string TimeZone, LocalDate DueOn, IReadOnlyList<SourceEnd> Ends, IReadOnlyDictionary<PersonId, string> People,
     IReadOnlyDictionary<InstrumentId, InstrumentState> Instruments, IReadOnlyDictionary<ToolId, ToolState> Tools, IReadOnlyList<BatchState> Batches, IReadOnlyDictionary<EvidenceId, string> FileHashes, Rules Rules)
 {
-    /// <summary>Of panels and of the site, oldest first.</summary>
+    /// <summary>Of ends, of panels and of the site, oldest first.</summary>
     public IReadOnlyList<SourcePhoto> Photos { get; init; } = [];
 }
 
@@ -48,9 +48,10 @@ public static class Dossiers
         var runs = shown.SelectMany(e => company ? e.Source.State.Attempts : [.. new[] { Standing(e.Source.State) }.OfType<AttemptState>()]).ToList();
         var ends = shown.Select(e => e.End).ToList();
         var codes = shown.GroupBy(e => e.Source.PlaceId).ToDictionary(g => g.Key, g => g.First().Source.PlaceCode);
+        var addresses = ends.ToDictionary(e => e.EndId, e => e.Address);
         // Of the site as a whole only where the whole is shown.
-        IReadOnlyList<DossierPhoto> photos = !choice.Photos ? [] : [.. source.Photos.Where(p => p.PlaceId is { } place ? codes.ContainsKey(place) : choice is { SpaceIds: null, PlaceIds: null })
-            .Select(p => new DossierPhoto(p.EvidenceId, p.PlaceId is { } place ? codes[place] : null, p.At, choice.Names ? source.People.GetValueOrDefault(p.By) : null))];
+        IReadOnlyList<DossierPhoto> photos = !choice.Photos ? [] : [.. source.Photos.Where(p => p.EndId is { } end ? addresses.ContainsKey(end) : p.PlaceId is { } place ? codes.ContainsKey(place) : choice is { SpaceIds: null, PlaceIds: null })
+            .Select(p => new DossierPhoto(p.EvidenceId, p.EndId is { } end ? addresses[end] : p.PlaceId is { } place ? codes[place] : null, p.At, choice.Names ? source.People.GetValueOrDefault(p.By) : null))];
         var at = shown.Select(e => e.Source.State.LastAt).OfType<Instant>().ToList();
         var made = runs.Select(r => r.StartedAt).Concat(at).Order().ToList();
         return new(

@@ -13,6 +13,9 @@ public static class SiteDates
     /// <param name="timeZone">IANA name; one that is not known counts as UTC.</param>
     public static LocalDateTime Local(Instant instant, string timeZone) => instant.InZone(Zone(timeZone)).LocalDateTime;
 
+    /// <summary>The day's beginning and the next one's, at the site.</summary>
+    public static (Instant Start, Instant End) Bounds(LocalDate day, string timeZone) => (day.AtStartOfDayInZone(Zone(timeZone)).ToInstant(), day.PlusDays(1).AtStartOfDayInZone(Zone(timeZone)).ToInstant());
+
     public static bool Knows(string timeZone) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(timeZone) is not null;
 
     private static DateTimeZone Zone(string timeZone) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(timeZone) ?? DateTimeZone.Utc;

@@ -56,7 +56,7 @@ internal sealed class DossierArchive(EvidenceStore evidence, DossierShelf shelf,
         {
             if (await evidence.Find(scope, file.EvidenceId, cancel) is { } kept && whose.TryGetValue(file.EvidenceId, out var end))
             {
-                var at = new string([.. end.Address.Select(c => char.IsLetterOrDigit(c) || c is '-' or '.' ? c : '_')]);
+                var at = Path(end.Address);
                 await Add(kept.Kind == EvidenceKind.Trace ? $"traces/{at}_{file.EvidenceId}.sor" : $"pictures/{at}_{file.EvidenceId}.{Suffix(kept.ContentType)}", kept.Bytes, end.EndId, packed: kept.Kind == EvidenceKind.Trace);
             }
         }
@@ -65,7 +65,7 @@ internal sealed class DossierArchive(EvidenceStore evidence, DossierShelf shelf,
         {
             if (await evidence.Find(scope, photo.EvidenceId, cancel) is { } kept)
             {
-                await Add($"photos/{photo.Of ?? "site"}_{photo.EvidenceId}.{Suffix(kept.ContentType)}", kept.Bytes, packed: false);
+                await Add($"photos/{Path(photo.Of ?? "site")}_{photo.EvidenceId}.{Suffix(kept.ContentType)}", kept.Bytes, packed: false);
             }
         }
 
@@ -88,6 +88,9 @@ internal sealed class DossierArchive(EvidenceStore evidence, DossierShelf shelf,
         var manifest = new ArchiveManifest(Format, dossier.Company, dossier.Job.Customer, dossier.Job.Site, made.Choice.Edition, made.Handover, files.ToList());
         await Add(ManifestPath, JsonSerializer.SerializeToUtf8Bytes(manifest, Wire.Json));
     }
+
+    /// <summary>As any file system takes it.</summary>
+    private static string Path(string address) => new([.. address.Select(c => char.IsLetterOrDigit(c) || c is '-' or '.' ? c : '_')]);
 
     private static string Suffix(string contentType) => contentType.Split('/')[^1] switch { "jpeg" => "jpg", var kind => kind };
 }

@@ -16,7 +16,7 @@ namespace Rhabdon.Server.Handover;
 /// <param name="SpaceIds">Only of these; null for all.</param>
 /// <param name="PlaceIds">Only of these panels and jumpers; null for all.</param>
 /// <param name="Handover">The event of the handover that it is the paper of; null for a copy.</param>
-/// <param name="Photos">With photos of panels and of the site.</param>
+/// <param name="Photos">With photos of ends, of panels and of the site.</param>
 public sealed record DossierAsk(
     DossierEdition Edition, bool Names = false, bool ExceptionsOnly = false, bool Pictures = true, IReadOnlyList<SpaceId>? SpaceIds = null, IReadOnlyList<PlaceId>? PlaceIds = null, EventId? Handover = null, bool Photos = false);
 

@@ -120,7 +120,7 @@ internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, Evidence
                     {
                         traces[file.EvidenceId] = Line(OtdrReader.Read(kept.Bytes, false));
                     }
-                    else if (kept.EndId is null)
+                    else if (kept.EndId is null || kept.Kind == EvidenceKind.Photo)
                     {
                         faces[file.EvidenceId] = PhotoCopy.ForPaper(kept.Bytes);
                     }

@@ -77,7 +77,7 @@ public static class BenchPictureEndpoints
         return await Uploads.Take(request, "image", Uploads.LargestPicture, async picture =>
         {
             var answer = ReadCleave(picture.Span, rule);
-            return new CleaveTaken(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, answer.View is { } view ? new(null, Cleave: view) : null, request.HttpContext.RequestAborted), answer);
+            return new CleaveTaken(await keeping.Keep(Holder.OfEnd(endId), user, picture, id, answer.View is { } view ? new(null, Cleave: view) : null, cancel: request.HttpContext.RequestAborted), answer);
         });
     }
 
@@ -104,7 +104,7 @@ public static class BenchPictureEndpoints
 
             var window = new LightWindow(x0, y0, x1, y1);
             var answer = Compared(before.Bytes, after.Span, window, limits);
-            return answer with { AfterId = await keeping.Keep(Holder.OfEnd(endId), user, after, id, new(null, new(beforeId, window, answer.Glow)), cancel) };
+            return answer with { AfterId = await keeping.Keep(Holder.OfEnd(endId), user, after, id, new(null, new(beforeId, window, answer.Glow)), cancel: cancel) };
         });
     }
 

@@ -20,7 +20,7 @@ public static class PictureEndpoints
     {
         api.MapPost("/panels/{panelId:guid}/pictures", TakePanel).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of a panel: turned upright, the picture alone, without what its file says of place and camera. Query: id, which the device gives.");
         api.MapPost("/jobs/{jobId:guid}/pictures", TakeJob).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of a job's site, as of a panel. Query: id, which the device gives.");
-        api.MapPost("/ends/{endId:guid}/photos", TakeEnd).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of an end, in which nothing is read, as it came. Query: id, which the device gives.");
+        api.MapPost("/ends/{endId:guid}/photos", TakeEnd).TakesFile().RequireAuthorization(Policies.Work).WithSummary("Keep a photo of an end, in which nothing is read: as it came, since light is compared dot by dot; with alone=true turned upright, the picture alone, as of a panel. Query: id, which the device gives.");
         api.MapGet("/panels/{panelId:guid}/evidence", PanelEvidence).WithSummary("Photos that were kept of a panel, newest first.");
         api.MapGet("/jobs/{jobId:guid}/evidence", JobEvidence).WithSummary("Photos that were kept of a job's site, newest first.");
         api.MapGet("/pictures/{pictureId:guid}", View).WithSummary("A kept picture, as a PNG that a browser shows, at most 1600 pixels wide.").Produces(200, contentType: "image/png");
@@ -31,9 +31,9 @@ public static class PictureEndpoints
     {
         var png = await Uploads.InTurn(async () =>
         {
-            var kept = await evidence.Find(user.Scope(), pictureId, cancel) is { Kind: EvidenceKind.Picture } found ? found : throw new ApiException(404, Refusal.Of("not-found", "pictureId"));
+            var kept = await evidence.Find(user.Scope(), pictureId, cancel) is { Kind: not EvidenceKind.Trace } found ? found : throw new ApiException(404, Refusal.Of("not-found", "pictureId"));
             // An end's are of a microscope, which sees in grey; a panel's and a job's are photos.
-            using var picture = kept.EndId is null ? Pictures.Colour(kept.Bytes) : Pictures.Grey(kept.Bytes);
+            using var picture = kept.EndId is null || kept.Kind == EvidenceKind.Photo ? Pictures.Colour(kept.Bytes) : Pictures.Grey(kept.Bytes);
             if (picture.Width > WidestView)
             {
                 Cv2.Resize(picture, picture, new Size(WidestView, Math.Max(1, picture.Height * WidestView / picture.Width)), 0, 0, InterpolationFlags.Area);
@@ -53,12 +53,11 @@ public static class PictureEndpoints
         return await evidence.Of(user.Scope().CompanyId, Holder.OfEnd(endId), cancel);
     }
 
-    private static async Task<PhotoKept> TakeEnd(EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, PictureKeeping keeping, EvidenceId? id = null)
+    private static async Task<PhotoKept> TakeEnd(EndId endId, HttpRequest request, ClaimsPrincipal user, Store.Records records, PictureKeeping keeping, EvidenceId? id = null, bool alone = false)
     {
         var cancel = request.HttpContext.RequestAborted;
         _ = await PictureKeeping.Seen(endId, user, records, cancel);
-        // An end's may be evidence of its light, which is compared dot by dot: it stays as it came.
-        return await Photo(Holder.OfEnd(endId), request, user, keeping, id, asItCame: true, cancel);
+        return await Photo(Holder.OfEnd(endId), request, user, keeping, id, asItCame: !alone, cancel);
     }
 
     private static async Task<PhotoKept> TakePanel(PanelId panelId, HttpRequest request, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, PictureKeeping keeping, EvidenceId? id = null)
@@ -84,7 +83,7 @@ public static class PictureEndpoints
                 Pictures.Grey(picture.Span).Dispose();
             }
 
-            return new PhotoKept(await keeping.Keep(of, user, asItCame ? picture : PhotoCopy.Jpeg(picture.Span), id, cancel: cancel));
+            return new PhotoKept(await keeping.Keep(of, user, asItCame ? picture : PhotoCopy.Jpeg(picture.Span), id, kind: of.EndId is null || asItCame ? EvidenceKind.Picture : EvidenceKind.Photo, cancel: cancel));
         });
 
     private static async Task<IReadOnlyList<EvidenceLine>> PanelEvidence(PanelId panelId, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, EvidenceStore evidence, CancellationToken cancel)

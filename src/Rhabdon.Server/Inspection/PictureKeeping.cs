@@ -12,11 +12,11 @@ namespace Rhabdon.Server.Inspection;
 public sealed class PictureKeeping(EvidenceStore evidence, Intake intake, TimeProvider clock)
 {
     /// <summary>Keeps a picture under the id that its device gave it, and lets in what waited for it.</summary>
-    public async Task<EvidenceId> Keep(Holder of, ClaimsPrincipal user, ReadOnlyMemory<byte> picture, EvidenceId? given, KeptEvidence? read = null, CancellationToken cancel = default)
+    public async Task<EvidenceId> Keep(Holder of, ClaimsPrincipal user, ReadOnlyMemory<byte> picture, EvidenceId? given, KeptEvidence? read = null, EvidenceKind kind = EvidenceKind.Picture, CancellationToken cancel = default)
     {
         new Input().Require(given is null || given.Value.Version == 7, Refusal.Of("id-version", "id")).ThrowIfBad();
         var (scope, now) = (user.Scope(), clock.GetCurrentInstant());
-        var id = await evidence.Keep(scope.CompanyId, scope.PersonId, given, of, EvidenceKind.Picture, Pictures.ContentType(picture.Span), picture, now, read, cancel);
+        var id = await evidence.Keep(scope.CompanyId, scope.PersonId, given, of, kind, Pictures.ContentType(picture.Span), picture, now, read, cancel);
         if (given is not null && of.EndId is not null)
         {
             await intake.TellWaiting(scope, now, cancel);

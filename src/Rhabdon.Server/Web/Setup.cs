@@ -10,6 +10,7 @@ using Rhabdon.Core;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Calc;
+using Rhabdon.Server.Day;
 using Rhabdon.Server.Demo;
 using Rhabdon.Server.Handover;
 using Rhabdon.Server.Inspection;
@@ -46,7 +47,7 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(settings.Db));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<YieldCounts>().AddSingleton<Causes>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>().AddSingleton<DossierShelf>().AddSingleton<Letterheads>().AddSingleton<JobLinks>().AddSingleton<SealKeys>().AddSingleton<DossierMaker>().AddSingleton<DossierArchive>().AddSingleton<PlanFiles>().AddSingleton<JobPacks>().AddSingleton<JobCarrier>();
+        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<YieldCounts>().AddSingleton<Causes>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>().AddSingleton<DossierShelf>().AddSingleton<Letterheads>().AddSingleton<JobLinks>().AddSingleton<SealKeys>().AddSingleton<DossierMaker>().AddSingleton<DossierArchive>().AddSingleton<PlanFiles>().AddSingleton<JobPacks>().AddSingleton<Days>().AddSingleton<JobCarrier>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.AddMemoryCache();
@@ -172,6 +173,9 @@ public static class Setup
         api.MapHandover();
         api.MapDossiers();
         api.MapCarriedJobs();
+        api.MapFolder();
+        api.MapDay();
+        api.MapHours();
         api.MapLetterhead();
         api.MapLinks();
         api.MapLabels();

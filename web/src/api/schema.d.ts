@@ -2787,11 +2787,12 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a photo of an end, in which nothing is read, as it came. Query: id, which the device gives. */
+        /** Keep a photo of an end, in which nothing is read: as it came, since light is compared dot by dot; with alone=true turned upright, the picture alone, as of a panel. Query: id, which the device gives. */
         post: {
             parameters: {
                 query?: {
                     id?: string;
+                    alone?: boolean;
                 };
                 header?: never;
                 path: {
@@ -5499,6 +5500,482 @@ export interface paths {
                 path: {
                     dossierId: string;
                 };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring in a job with its whole record: the ZIP of a company's own dossier, into a company that has no jobs yet; all of it or nothing, at most 2 GB.
+         * @description What was said is said again, event by event, and judged anew. People come with their names and cannot sign in.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CarriedAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/folder/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The ports of a job as a table to load into an instrument: a name that any file system takes, and what it is. format: csv or xlsx.
+         * @description template: as for labels; left out, {space}-{panel}-{port}, with the strand where several lie on a port. placeId: only of a panel.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    template?: string;
+                    format?: string;
+                    placeId?: string;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/folder/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whose the files of a folder are: by the names of the ports, else by the time of what was said of each. Nothing is kept; at most 5,000 files. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FolderAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FolderAnswer"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A site's day, from the ledger: who was there, where, how many, what waits, what stood in the way and for how many hours, photos. on: as in 2026-11-27; left out, today at the site.
+         * @description Hours; instants in UTC.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    on?: string;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DayReport"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/day/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a file: format pdf, csv or xlsx. */
+        get: {
+            parameters: {
+                query?: {
+                    on?: string;
+                    format?: string;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Connectors that were accepted in a time, by unit price, for a progress invoice; one that was given up since is taken off. from and to: days at the site, both counted; left out, this month so far.
+         * @description Amounts in the job's currency; before: what was accepted earlier.
+         */
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                    to?: string;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProgressInvoice"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/progress/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a file: format pdf, csv or xlsx. */
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                    to?: string;
+                    format?: string;
+                };
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{jobId}/prices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the customer pays for an accepted connector, by its kind. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobPrices"];
+                    };
+                };
+            };
+        };
+        /** Set what the customer pays for an accepted connector, by its kind. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    jobId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["JobPrices"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobPrices"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Days from first to last act, by the calendar of each site, newest first, and what the person says of them: your own; a lead's crew; everybody's for the office. from and to: days, both counted, at most 62; left out, this month so far. */
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                    to?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WorkedDay"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours/{personId}/{day}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say how long a day was, where it was otherwise than from first to last act; minutes null takes it back. Your own; a lead's crew; everybody's for the office. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    personId: string;
+                    day: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HoursSaid"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a file: format pdf, csv or xlsx. */
+        get: {
+            parameters: {
+                query?: {
+                    from?: string;
+                    to?: string;
+                    format?: string;
+                };
+                header?: never;
+                path?: never;
                 cookie?: never;
             };
             requestBody?: never;
@@ -8292,6 +8769,18 @@ export interface components {
             dueOn: null | string;
             certificate: null | string;
         };
+        CarriedAnswer: {
+            /** Format: uuid */
+            jobId: string;
+            from: string;
+            /** Format: int32 */
+            ends: number;
+            /** Format: int32 */
+            events: number;
+            /** Format: int32 */
+            files: number;
+            sameDossier: boolean;
+        };
         CauseFound: {
             reason: components["schemas"]["ReworkReason"];
             /** Format: double */
@@ -8804,11 +9293,93 @@ export interface components {
             usable: boolean;
             note: null | string;
         };
+        DayBlock: {
+            reason: components["schemas"]["BlockReason"];
+            place: null | string;
+            note: null | string;
+            by: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            liftedAt: null | string;
+            /** Format: double */
+            hours: number;
+            /** Format: double */
+            hoursInAll: number;
+        };
         DayCount: {
             /** Format: date */
             on: string;
             /** Format: int32 */
             count: number;
+        };
+        DayDelay: {
+            reason: components["schemas"]["DelayReason"];
+            /** Format: int32 */
+            minutes: null | number;
+            note: null | string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+        };
+        DayPerson: {
+            /** Format: uuid */
+            personId: string;
+            name: string;
+            /** Format: date-time */
+            firstAt: string;
+            /** Format: date-time */
+            lastAt: string;
+            /** Format: int32 */
+            entries: number;
+            /** Format: int32 */
+            begun: number;
+            /** Format: int32 */
+            accepted: number;
+            /** Format: int32 */
+            givenUp: number;
+        };
+        DayPlace: {
+            /** Format: uuid */
+            placeId: string;
+            code: string;
+            spaceName: string;
+            /** Format: int32 */
+            begun: number;
+            /** Format: int32 */
+            accepted: number;
+            /** Format: int32 */
+            givenUp: number;
+            /** Format: int32 */
+            acceptedByThen: number;
+            /** Format: int32 */
+            planned: number;
+        };
+        DayReport: {
+            /** Format: date */
+            on: string;
+            /** Format: int32 */
+            begun: number;
+            /** Format: int32 */
+            accepted: number;
+            /** Format: int32 */
+            givenUp: number;
+            /** Format: int32 */
+            acceptedByThen: number;
+            /** Format: int32 */
+            planned: number;
+            people: components["schemas"]["DayPerson"][];
+            places: components["schemas"]["DayPlace"][];
+            waiting: components["schemas"]["DayWaiting"][];
+            blocks: components["schemas"]["DayBlock"][];
+            delays: components["schemas"]["DayDelay"][];
+            photos: string[];
+        };
+        DayWaiting: {
+            /** Format: uuid */
+            endId: string;
+            address: string;
+            status: components["schemas"]["EndStatus"];
         };
         Delay: {
             /** Format: uuid */
@@ -9479,7 +10050,7 @@ export interface components {
             tried?: null | string;
         };
         /** @enum {unknown} */
-        EvidenceKind: "picture" | "trace";
+        EvidenceKind: "picture" | "trace" | "photo";
         EvidenceLine: {
             /** Format: uuid */
             evidenceId: string;
@@ -9602,6 +10173,41 @@ export interface components {
             zone: null | components["schemas"]["Zone"];
             zones: components["schemas"]["Zone"][];
         };
+        FolderAnswer: {
+            files: components["schemas"]["FolderMatch"][];
+        };
+        FolderAsk: {
+            files: components["schemas"]["FolderFileAsk"][];
+            template?: null | string;
+            /** Format: double */
+            withinMinutes?: null | number;
+        };
+        FolderFileAsk: {
+            name: string;
+            /** Format: date-time */
+            takenAt?: null | string;
+            text?: null | string;
+        };
+        /** @enum {unknown} */
+        FolderFileKind: "trace" | "picture" | "results" | "other";
+        FolderMatch: {
+            name: string;
+            kind: components["schemas"]["FolderFileKind"];
+            /** Format: uuid */
+            endId: null | string;
+            address: null | string;
+            by: null | components["schemas"]["MatchedBy"];
+            /** Format: double */
+            minutesApart: null | number;
+            candidates: string[];
+            places: components["schemas"]["FolderPlace"][];
+        };
+        FolderPlace: {
+            /** Format: uuid */
+            placeId: string;
+            /** Format: int32 */
+            rows: number;
+        };
         /** @enum {unknown} */
         FunnelSide: "within" | "below" | "above";
         /** @enum {unknown} */
@@ -9692,6 +10298,12 @@ export interface components {
         };
         /** @enum {unknown} */
         HitKind: "job" | "end" | "lot" | "tool" | "instrument" | "person";
+        HoursSaid: {
+            /** Format: int32 */
+            minutes: null | number;
+            /** @default  */
+            note: string;
+        };
         InsertionLossRequest: {
             limitSetId: string;
             link: components["schemas"]["LinkSpec"];
@@ -9849,6 +10461,10 @@ export interface components {
         JobLoom: {
             ends: components["schemas"]["LoomEnd"][];
             cables: components["schemas"]["CableStrands"][];
+        };
+        JobPrices: {
+            currency: string;
+            units: components["schemas"]["UnitPrice"][];
         };
         JobRequest: {
             customer: string;
@@ -10433,6 +11049,8 @@ export interface components {
             /** Format: uuid */
             id: string;
         };
+        /** @enum {unknown} */
+        MatchedBy: "name" | "time" | null;
         Measured: {
             /** Format: uuid */
             runId: string;
@@ -11493,6 +12111,36 @@ export interface components {
         };
         ProcedureYaml: {
             yaml: string;
+        };
+        ProgressInvoice: {
+            /** Format: date */
+            from: string;
+            /** Format: date */
+            to: string;
+            currency: string;
+            lines: components["schemas"]["ProgressLine"][];
+            /** Format: double */
+            before: number;
+            /** Format: double */
+            amount: number;
+            /** Format: int32 */
+            unpriced: number;
+        };
+        ProgressLine: {
+            method: components["schemas"]["TerminationMethod"];
+            form: components["schemas"]["ConnectorForm"];
+            polish: components["schemas"]["Polish"];
+            mode: components["schemas"]["FiberMode"];
+            /** Format: int32 */
+            planned: number;
+            /** Format: int32 */
+            acceptedBefore: number;
+            /** Format: int32 */
+            accepted: number;
+            /** Format: double */
+            price: null | number;
+            /** Format: double */
+            amount: null | number;
         };
         QuarantineCause: {
             code: string;
@@ -13068,6 +13716,14 @@ export interface components {
             edition: string;
             pass?: boolean;
         };
+        UnitPrice: {
+            method: components["schemas"]["TerminationMethod"];
+            form: components["schemas"]["ConnectorForm"];
+            polish: components["schemas"]["Polish"];
+            mode: components["schemas"]["FiberMode"];
+            /** Format: double */
+            price: number;
+        };
         /** @enum {unknown} */
         Unlike: "method" | "form" | "polish" | "construction" | "fiber-class";
         Viewers: {
@@ -13148,6 +13804,30 @@ export interface components {
         When: {
             option: string;
             is: string[];
+        };
+        WorkedDay: {
+            /** Format: uuid */
+            personId: string;
+            name: string;
+            crewName: null | string;
+            /** Format: date */
+            day: string;
+            /** Format: date-time */
+            firstAt: null | string;
+            /** Format: date-time */
+            lastAt: null | string;
+            /** Format: int32 */
+            entries: number;
+            /** Format: int32 */
+            accepted: number;
+            /** Format: int32 */
+            saidMinutes: null | number;
+            note: null | string;
+            saidBy: null | string;
+            /** Format: int32 */
+            minutes?: number;
+            /** Format: int32 */
+            countedMinutes?: number;
         };
         YieldAnswer: {
             by: components["schemas"]["YieldBy"];

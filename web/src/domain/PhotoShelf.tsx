@@ -9,9 +9,9 @@ import { FilePick, photos } from "../ui/FilePick";
 import { useFault } from "../ui/Parts";
 import { siteTime } from "../ui/settings";
 
-type Of = { panelId: string } | { jobId: string };
+type Of = { panelId: string } | { jobId: string } | { endId: string };
 
-/** Sends a photo of a panel or of the site; with no signal it waits on this device and goes by itself. */
+/** Sends a photo of an end, a panel or the site; with no signal it waits on this device and goes by itself. */
 export function PhotoTake({ of, first = false }: { of: Of; first?: boolean }) {
   const { t } = useTranslation();
   const { message } = App.useApp();
@@ -20,17 +20,21 @@ export function PhotoTake({ of, first = false }: { of: Of; first?: boolean }) {
   const [busy, setBusy] = useState(false);
   const take = async (file: Blob) => {
     const id = uuid7();
-    const path =
-      "panelId" in of ? `/api/panels/${of.panelId}/pictures?id=${id}` : `/api/jobs/${of.jobId}/pictures?id=${id}`;
+    const [path, waitsFor] =
+      "endId" in of
+        ? [`/api/ends/${of.endId}/photos?alone=true&id=${id}`, of.endId]
+        : "panelId" in of
+          ? [`/api/panels/${of.panelId}/pictures?id=${id}`, of.panelId]
+          : [`/api/jobs/${of.jobId}/pictures?id=${id}`, of.jobId];
     setBusy(true);
     try {
       await upload(path, file);
       message.success(t("photo.kept"));
-      await stale(client, "/api/panels/{panelId}/evidence", "/api/jobs/{jobId}/evidence");
+      await stale(client, "/api/panels/{panelId}/evidence", "/api/jobs/{jobId}/evidence", "/api/ends/{endId}/evidence");
     } catch (e) {
       if (!(e instanceof NoSignal)) fault(e);
       else
-        await keepFile(id, path, file, "panelId" in of ? of.panelId : of.jobId)
+        await keepFile(id, path, file, waitsFor)
           .then(() => message.info(t("app.pendingFile"), 6))
           .catch(() => message.error(t("app.notKept"), 8));
     }
@@ -39,7 +43,7 @@ export function PhotoTake({ of, first = false }: { of: Of; first?: boolean }) {
   return <FilePick label={t("photo.take")} accept={photos} first={first} busy={busy} onFile={take} />;
 }
 
-/** The photos of a panel or of the site, newest first, and the button for another. */
+/** The photos of an end, a panel or the site, newest first, and the button for another. */
 export function PhotoShelf({ of, name, timeZone }: { of: Of; name: string; timeZone: string }) {
   const { t } = useTranslation();
   const panelId = "panelId" in of ? of.panelId : "";
@@ -56,7 +60,12 @@ export function PhotoShelf({ of, name, timeZone }: { of: Of; name: string; timeZ
     { params: { path: { jobId } } },
     { enabled: !!jobId },
   );
-  const kept = ((panelId ? ofPanel : ofJob).data ?? []).filter((e) => e.kind === "picture");
+  const endId = "endId" in of ? of.endId : "";
+  const ofEnd = api.useQuery("get", "/api/ends/{endId}/evidence", { params: { path: { endId } } }, { enabled: !!endId });
+  // What a microscope gave of an end stands with what was seen in it.
+  const kept = ((panelId ? ofPanel : jobId ? ofJob : ofEnd).data ?? []).filter(
+    (e) => e.kind === (endId ? "photo" : "picture"),
+  );
   return (
     <div className="shelf">
       <div className="row between">

@@ -10,6 +10,7 @@ import { DecisionCard } from "../../domain/DecisionCard";
 import { FaceMap } from "../../domain/FaceMap";
 import { LightText } from "../../domain/LightText";
 import { LossText } from "../../domain/LossText";
+import { PhotoShelf } from "../../domain/PhotoShelf";
 import { SlackText } from "../../domain/SlackText";
 import { StatusMark } from "../../domain/Verdict";
 import { VerdictText } from "../../domain/VerdictText";
@@ -23,6 +24,7 @@ export default function EndRecord() {
   const { t } = useTranslation();
   const { endId } = useParams();
   const record = useRecord(endId);
+  const works = useSession().data?.person?.role !== "viewer";
   return (
     <Await of={record}>
       {({ end, entries }) => (
@@ -41,6 +43,11 @@ export default function EndRecord() {
           {end.state.attempts.map((a) => (
             <Attempt key={a.runId} end={end} attempt={a} entries={entries.filter((e) => belongs(e, a, end))} />
           ))}
+          {works && (
+            <section className="card noprint" aria-label={t("photo.ofEnd")}>
+              <PhotoShelf of={{ endId: end.endId }} name={t("photo.ofEnd")} timeZone={end.timeZone} />
+            </section>
+          )}
           <Loose end={end} entries={entries.filter((e) => e.kind === "noted")} />
           <p className="law">{t("app.law")}</p>
         </>

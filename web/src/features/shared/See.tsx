@@ -8,6 +8,7 @@ import { Await, Grid, useFault } from "../../ui/Parts";
 import { dB, siteDay } from "../../ui/settings";
 import { strandPaint } from "../../ui/theme";
 import { openShared, secretOf, useShared, useSharedFile } from "./api";
+import { LossStrip } from "./LossStrip";
 
 /** A job as its customer sees it, opened by a link and with no account. */
 export default function See() {
@@ -73,16 +74,19 @@ function Summary({ dossier }: { dossier: S["Dossier"] }) {
         ))}
       </ul>
       {s.losses.map((l) => (
-        <p key={l.wavelengthNm}>
-          {t("see.loss", {
-            nm: l.wavelengthNm,
-            count: l.shares.length,
-            share: Math.round(100 * (l.shares.at(-1) ?? 0)),
-            end: l.worst,
-            loss: dB(l.worstLossDb),
-            limit: dB(l.worstLimitDb),
-          })}
-        </p>
+        <div key={l.wavelengthNm}>
+          <p>
+            {t("see.loss", {
+              nm: l.wavelengthNm,
+              count: l.shares.length,
+              share: Math.round(100 * (l.shares.at(-1) ?? 0)),
+              end: l.worst,
+              loss: dB(l.worstLossDb),
+              limit: dB(l.worstLimitDb),
+            })}
+          </p>
+          <LossStrip strip={l} />
+        </div>
       ))}
       {dossier.asOf && <p className="faint">{t("see.asOf", { day: siteDay(dossier.asOf, dossier.job.timeZone) })}</p>}
     </section>
