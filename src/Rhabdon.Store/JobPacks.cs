@@ -30,7 +30,7 @@ public sealed partial class JobPacks(NpgsqlDataSource db, Intake intake, Methods
 {
     public const string Format = "rhabdon-record/1";
 
-    /// <summary>Events that are told in one go.</summary>
+    /// <summary>Events that are told in one go, or some more.</summary>
     private const int AtOnce = 400;
 
     private sealed record Table(string Name, string[] Columns, string Where);
@@ -217,32 +217,59 @@ public sealed partial class JobPacks(NpgsqlDataSource db, Intake intake, Methods
     /// <summary>Says again what was said, in the order in which it came.</summary>
     private async Task Say(NpgsqlConnection c, NpgsqlTransaction t, Scope office, IReadOnlyList<PackedEvent> events, Instant now, Action<string> at, CancellationToken cancel)
     {
-        // Within one telling, instruments and the like come first and batches last: what is out of that order begins the next.
-        static int Rank(Incoming i) => i.Stream is not { } s ? 1 : s.Stream == StreamKind.Batch ? 2 : 0;
-        for (var from = 0; from < events.Count;)
+        // The order in which they lie is the order in which they were written: within one telling, what ends rest on may lie behind them. So
+        // instruments, tools, crews and the job come first; then ends together with the batches that they are made of, as a device would send them.
+        var read = events.Index().Select(e => (No: e.Index, In: Incoming.Read(e.Item.Event, Duration.FromMilliseconds(e.Item.ClockBehindMs)))).ToList();
+        var rest = read.ToLookup(x => x.In.Stream is { } s && s.Stream != StreamKind.Batch);
+        foreach (var some in rest[true].Chunk(AtOnce).Concat(Together(rest[false])))
         {
-            at($"events.{from}");
-            var told = new List<Incoming>();
-            var rank = 0;
-            for (var i = from; i < events.Count && told.Count < AtOnce; i++)
-            {
-                var next = Incoming.Read(events[i].Event, Duration.FromMilliseconds(events[i].ClockBehindMs));
-                if (Rank(next) < rank)
-                {
-                    break;
-                }
-
-                rank = Rank(next);
-                told.Add(next with { Event = next.Event is { } e ? e with { Taken = true } : null, Stream = next.Stream is { } s ? s with { Taken = true } : null });
-            }
-
+            at($"events.{some[0].No}");
+            var told = some.Select(x => x.In with { Event = x.In.Event is { } e ? e with { Taken = true } : null, Stream = x.In.Stream is { } s ? s with { Taken = true } : null }).ToList();
             var result = await intake.Take(c, t, office, told, now, mayVouch: true, cancel);
             if (result.Events.Index().FirstOrDefault(e => e.Item.Outcome != IntakeOutcome.Stored) is { Item: { } refused, Index: var nth })
             {
-                throw Bad($"events.{from + nth}", refused.Refusal?.Message ?? "It is there twice.");
+                throw Bad($"events.{some[nth].No}", refused.Refusal?.Plain ?? "It is there twice.");
+            }
+        }
+    }
+
+    /// <summary>Events of ends and of batches, so that what is of one batch is never torn apart.</summary>
+    private static IEnumerable<(int No, Incoming In)[]> Together(IEnumerable<(int No, Incoming In)> events)
+    {
+        var of = new Dictionary<Guid, Guid>();
+        Guid Root(Guid id)
+        {
+            while (of.TryGetValue(id, out var next) && next != id)
+            {
+                id = next;
             }
 
-            from += told.Count;
+            return id;
+        }
+
+        var all = events.ToList();
+        foreach (var e in all.Select(x => x.In.Event).OfType<LedgerEvent>().Where(e => e.Kind == EventKind.AttemptStarted))
+        {
+            if (e.Body.TryGetProperty("batchId", out var batch) && batch.ValueKind == JsonValueKind.String && batch.TryGetGuid(out var id))
+            {
+                of[Root(e.EndId.Value)] = Root(id);
+            }
+        }
+
+        var some = new List<(int No, Incoming In)>();
+        foreach (var group in all.GroupBy(x => Root(x.In.Event?.EndId.Value ?? x.In.Stream!.StreamId.Value)))
+        {
+            some.AddRange(group);
+            if (some.Count >= AtOnce)
+            {
+                yield return [.. some];
+                some.Clear();
+            }
+        }
+
+        if (some.Count > 0)
+        {
+            yield return [.. some];
         }
     }
 

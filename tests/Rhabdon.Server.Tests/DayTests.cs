@@ -78,7 +78,7 @@ public sealed class DayTests(TestHost host)
         Assert.StartsWith("S1-P1-1,", names[1], StringComparison.Ordinal);
         var now = SystemClock.Instance.GetCurrentInstant();
         await SliceTests.Tell(installer, [.. SliceTests.Run(c, c.Ends[4], 1)]);
-        var answer = JsonNode.Parse(await (await installer.Post($"/api/jobs/{c.JobId}/folder/match", new
+        var answer = JsonNode.Parse(await (await installer.Post($"/api/jobs/{c.JobId}/folder/check", new
         {
             files = new object[] { new { name = "S1_P1_02.sor" }, new { name = "DSC001.jpg", takenAt = now }, new { name = "meter.csv", text = "Port;Loss\nS1-P1-3;0.31\nS1-P1-4;0.28\n" }, new { name = "late.jpg", takenAt = now + Duration.FromHours(3) } },
         })).Content.ReadAsStringAsync())!["files"]!.AsArray();
@@ -88,10 +88,10 @@ public sealed class DayTests(TestHost host)
         Assert.Null(answer[3]!["endId"]);
         foreach (var body in new object[] { new { files = Array.Empty<object>() }, new { files = new[] { new { name = "" } } }, new { files = new[] { new { name = "a.sor" } }, withinMinutes = 1e9 } })
         {
-            Assert.Equal(HttpStatusCode.BadRequest, (await installer.Post($"/api/jobs/{c.JobId}/folder/match", body)).StatusCode);
+            Assert.Equal(HttpStatusCode.BadRequest, (await installer.Post($"/api/jobs/{c.JobId}/folder/check", body)).StatusCode);
         }
 
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await installer.Post($"/api/jobs/{c.JobId}/folder/match", new { files = new[] { new { name = "a.sor" } }, template = "{nothing}" })).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await installer.Post($"/api/jobs/{c.JobId}/folder/check", new { files = new[] { new { name = "a.sor" } }, template = "{nothing}" })).StatusCode);
 
         Assert.Equal(HttpStatusCode.BadRequest, (await installer.Send("GET", $"/api/jobs/{c.JobId}/folder/names?template=%7Bnothing%7D", null)).StatusCode);
     }

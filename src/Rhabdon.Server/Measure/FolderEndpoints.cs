@@ -36,7 +36,7 @@ public static class FolderEndpoints
     {
         api.MapGet("/jobs/{jobId:guid}/folder/names", Names).RequireAuthorization(Policies.Work).WithSummary("The ports of a job as a table to load into an instrument: a name that any file system takes, and what it is. format: csv or xlsx.")
             .WithDescription("template: as for labels; left out, {space}-{panel}-{port}, with the strand where several lie on a port. placeId: only of a panel.").Produces(200, contentType: "text/csv");
-        api.MapPost("/jobs/{jobId:guid}/folder/match", Match).RequireAuthorization(Policies.Work).WithSummary("Whose the files of a folder are: by the names of the ports, else by the time of what was said of each. Nothing is kept; at most 5,000 files.");
+        api.MapPost("/jobs/{jobId:guid}/folder/check", Match).RequireAuthorization(Policies.Work).WithSummary("Whose the files of a folder are: by the names of the ports, else by the time of what was said of each. Nothing is kept; at most 5,000 files.");
     }
 
     private static async Task<IResult> Names(JobId jobId, ClaimsPrincipal user, Store.Jobs jobs, DossierShelf shelf, CancellationToken cancel, string? template = null, string? format = null, PlaceId? placeId = null)

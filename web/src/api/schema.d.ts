@@ -5607,7 +5607,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{jobId}/folder/match": {
+    "/api/jobs/{jobId}/folder/check": {
         parameters: {
             query?: never;
             header?: never;

@@ -16,6 +16,9 @@ const Plan = lazy(() => import("../features/plan/Plan"));
 const Prep = lazy(() => import("../features/prep/Prep"));
 const Bench = lazy(() => import("../features/bench/Bench"));
 const Look = lazy(() => import("../features/look/Look"));
+const Folder = lazy(() => import("../features/measure/folder/Folder"));
+const JobDay = lazy(() => import("../features/day/JobDay"));
+const Hours = lazy(() => import("../features/day/Hours"));
 const Measure = lazy(() => import("../features/measure/Measure"));
 const Yield = lazy(() => import("../features/yield/Yield"));
 const Rework = lazy(() => import("../features/rework/Rework"));
@@ -79,6 +82,9 @@ function Rooms() {
                       <Route path="bench/:jobId?/:placeId?/:endId?" element={<Bench />} />
                       <Route path="look/:endId?" element={<Look />} />
                       <Route path="measure/:endId?" element={<Measure />} />
+                      <Route path="measure/folder/:jobId" element={<Folder />} />
+                      <Route path="jobs/:jobId/day" element={<JobDay />} />
+                      <Route path="hours" element={<Hours />} />
                       <Route path="rework" element={<Rework />} />
                       <Route path="yield" element={<Yield />} />
                       <Route path="methods" element={<Methods />} />

@@ -30,7 +30,13 @@ export function PhotoTake({ of, first = false }: { of: Of; first?: boolean }) {
     try {
       await upload(path, file);
       message.success(t("photo.kept"));
-      await stale(client, "/api/panels/{panelId}/evidence", "/api/jobs/{jobId}/evidence", "/api/ends/{endId}/evidence");
+      await stale(
+        client,
+        "/api/panels/{panelId}/evidence",
+        "/api/jobs/{jobId}/evidence",
+        "/api/ends/{endId}/evidence",
+        "/api/jobs/{jobId}/day",
+      );
     } catch (e) {
       if (!(e instanceof NoSignal)) fault(e);
       else
@@ -61,7 +67,12 @@ export function PhotoShelf({ of, name, timeZone }: { of: Of; name: string; timeZ
     { enabled: !!jobId },
   );
   const endId = "endId" in of ? of.endId : "";
-  const ofEnd = api.useQuery("get", "/api/ends/{endId}/evidence", { params: { path: { endId } } }, { enabled: !!endId });
+  const ofEnd = api.useQuery(
+    "get",
+    "/api/ends/{endId}/evidence",
+    { params: { path: { endId } } },
+    { enabled: !!endId },
+  );
   // What a microscope gave of an end stands with what was seen in it.
   const kept = ((panelId ? ofPanel : jobId ? ofJob : ofEnd).data ?? []).filter(
     (e) => e.kind === (endId ? "photo" : "picture"),

@@ -40,7 +40,13 @@ export function Letterhead() {
           <>
             <div className="row">
               {h.hasMark && <img className="mark-shown" src={`/api/letterhead/mark?v=${shown}`} alt={h.company} />}
-              <FilePick label={t("letterhead.pick")} accept=".png,.jpg,.jpeg,.svg" first={false} busy={busy} onFile={send} />
+              <FilePick
+                label={t("letterhead.pick")}
+                accept=".png,.jpg,.jpeg,.svg"
+                first={false}
+                busy={busy}
+                onFile={send}
+              />
               {h.hasMark && (
                 <Button onClick={() => http.DELETE("/api/letterhead/mark").then(again).catch(fault)}>
                   {t("letterhead.drop")}

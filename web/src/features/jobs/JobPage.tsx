@@ -50,6 +50,8 @@ export default function JobPage() {
             {d.mayPlan && <Link to={`/plan/${jobId}`}>{t("jobs.openPlan")}</Link>}
             <Link to={`/handover?jobId=${jobId}`}>{t("jobs.openRecords")}</Link>
             {d.mayPlan && <Link to={`/handover/job/${jobId}`}>{t("handover.openHandOver")}</Link>}
+            {d.mayPlan && <Link to={`/jobs/${jobId}/day`}>{t("jobs.openDay")}</Link>}
+            {role !== "viewer" && <Link to={`/measure/folder/${jobId}`}>{t("folder.title")}</Link>}
           </p>
           <JobSteps job={d.job} />
           {outlook && <PaceText outlook={outlook} dueOn={d.job.dueOn} />}

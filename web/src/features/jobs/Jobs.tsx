@@ -6,6 +6,7 @@ import type { S } from "../../api/client";
 import { useJobPages, useSession } from "../../api/hooks";
 import { Await, Find, Grid, Nothing } from "../../ui/Parts";
 import { dayText } from "../../ui/settings";
+import { CarryIn } from "./CarryIn";
 
 /** Every job: open ones first, newest due first. */
 export default function Jobs() {
@@ -13,7 +14,8 @@ export default function Jobs() {
   const [typed, setTyped] = useState("");
   const find = useDeferredValue(typed.trim()) || undefined;
   const jobs = useJobPages(find);
-  const seesCrews = useSession().data?.person?.role !== "viewer";
+  const role = useSession().data?.person?.role;
+  const seesCrews = role !== "viewer";
   return (
     <>
       <h1>{t("jobs.title")}</h1>
@@ -21,7 +23,10 @@ export default function Jobs() {
       <Await of={jobs}>
         {(pages) =>
           pages.pages[0]?.length === 0 ? (
-            <Nothing text={t(find ? "jobs.noneFound" : "jobs.none")} />
+            <>
+              <Nothing text={t(find ? "jobs.noneFound" : "jobs.none")} />
+              {role === "office" && !find && <CarryIn />}
+            </>
           ) : (
             <div className="card">
               <Grid

@@ -48,7 +48,10 @@ export default function Today() {
           </>
         )}
       </Await>
-      <Link to="/jobs">{t("today.allJobs")}</Link>
+      <p className="row">
+        <Link to="/jobs">{t("today.allJobs")}</Link>
+        {role !== "viewer" && <Link to="/hours">{t("hours.title")}</Link>}
+      </p>
     </>
   );
 }
