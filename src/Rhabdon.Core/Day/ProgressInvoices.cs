@@ -1,5 +1,5 @@
-using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Fiber;
 using Rhabdon.Core.Handover;
 using Rhabdon.Core.Planning;
 
