@@ -20,7 +20,11 @@ test("a job is handed over: the list before it, the paper, its seal checked with
   const papers = page.getByRole("region", { name: "On paper" });
   await papers.getByLabel("The company's own: everything").check();
   await papers.getByLabel("Names of people").check();
+  // Copies of before stand there already: what is taken is the new one's.
+  await expect(papers.getByRole("heading").first()).toBeVisible();
+  const before = (await api(page, `/api/jobs/${job.jobId}/dossiers`)).length;
   await papers.getByRole("button", { name: "Make the PDF" }).click();
+  await expect(papers.getByRole("link", { name: "PDF", exact: true })).toHaveCount(before + 1, { timeout: 60_000 });
   const line = papers.getByRole("listitem").filter({ hasText: "The company's own" }).first();
   await expect(line.getByRole("link", { name: "PDF" })).toBeVisible({ timeout: 60_000 });
   const save = async (name: string) => {

@@ -22,6 +22,7 @@ using Rhabdon.Server.Procedures;
 using Rhabdon.Server.Reach;
 using Rhabdon.Server.Records;
 using Rhabdon.Server.Rework;
+using Rhabdon.Server.Schedule;
 using Rhabdon.Server.Today;
 using Rhabdon.Server.Traces;
 using Rhabdon.Server.Yield;
@@ -47,7 +48,7 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(settings.Db));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<YieldCounts>().AddSingleton<Causes>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>().AddSingleton<DossierShelf>().AddSingleton<Letterheads>().AddSingleton<JobLinks>().AddSingleton<SealKeys>().AddSingleton<DossierMaker>().AddSingleton<DossierArchive>().AddSingleton<PlanFiles>().AddSingleton<JobPacks>().AddSingleton<Days>().AddSingleton<JobCarrier>();
+        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<YieldCounts>().AddSingleton<Causes>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>().AddSingleton<DossierShelf>().AddSingleton<Letterheads>().AddSingleton<JobLinks>().AddSingleton<SealKeys>().AddSingleton<DossierMaker>().AddSingleton<DossierArchive>().AddSingleton<PlanFiles>().AddSingleton<JobPacks>().AddSingleton<Days>().AddSingleton<Solving>().AddSingleton<JobCarrier>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.AddMemoryCache();
@@ -153,6 +154,7 @@ public static class Setup
         api.MapCalc();
         api.MapLoss();
         api.MapKit();
+        api.MapScheduleCalc();
         api.MapRates();
         api.MapFaces();
         api.MapBenchPictures();

@@ -1,0 +1,399 @@
+using System.Diagnostics;
+using Google.OrTools.Sat;
+
+namespace Rhabdon.Core.Scheduling;
+
+/// <summary>A plan that is better than the one before.</summary>
+public delegate void WeekProgress(WeekPlan plan);
+
+/// <summary>
+/// Who does what when, by CP-SAT: first as little lateness as can be, then the earliest finish with that lateness, then the least way and waiting with both.
+/// It begins with a plan that was made in one pass, so that there is one at once, and says how far from the best it may still be.
+/// </summary>
+public sealed class WeekSolver(WeekProblem problem)
+{
+    /// <summary>Stretches up to which the way from each to each is reckoned (ours).</summary>
+    private const int MostExact = 110;
+
+    private readonly int _horizon = Horizon(problem);
+
+    /// <summary>Room for everything one after another behind the last fixed time.</summary>
+    private static int Horizon(WeekProblem p) => (int)Math.Min(2L * WeekProblem.MostMinutes, p.People.SelectMany(x => x.Hours).Select(h => (long)h.To).Concat(p.Tasks.Select(t => (long)Math.Max(t.From, t.Pin?.Start ?? 0))).DefaultIfEmpty(0).Max() + p.Tasks.Sum(t => (long)t.Stretches.Sum(s => s.Minutes)));
+
+    /// <param name="seconds">At most, for all.</param>
+    /// <param name="workers">Threads of the solver.</param>
+    /// <param name="progress">Each plan that is better than the one before.</param>
+    /// <exception cref="RefusedException">The problem cannot be.</exception>
+    public WeekPlan Solve(double seconds, int workers = 2, WeekProgress? progress = null, CancellationToken cancel = default)
+    {
+        problem.Check();
+        var clock = Stopwatch.StartNew();
+        var first = new FirstPlan(problem).Make(problem.InOrder()!);
+        if (first is not null)
+        {
+            progress?.Invoke(Plan(first, WeekOutcome.Planned, 0, 0, clock));
+        }
+
+        double Left(double share) => Math.Max(0.05, (seconds - clock.Elapsed.TotalSeconds) * share);
+        var best = first;
+        var lateBound = 0;
+        if (best is null || best.Sum(t => t.LateMinutes) > 0)
+        {
+            var m = new Model(problem, _horizon, best);
+            m.Late();
+            var (found, bound, status) = m.Run(Left(0.45), workers, (tasks, b) => progress?.Invoke(Plan(tasks, WeekOutcome.Planned, b, 0, clock)), cancel);
+            if (status == CpSolverStatus.Infeasible || (found is null && best is null))
+            {
+                return new(WeekOutcome.Impossible, [], 0, 0, 0, 0, 0, 0, 0, m.Conflict(Math.Max(2, Left(1))), m.Padded, clock.Elapsed.TotalSeconds);
+            }
+
+            (best, lateBound) = (found ?? best!, bound);
+        }
+
+        var late = best!.Sum(t => t.LateMinutes);
+        var finishBound = 0;
+        if (!cancel.IsCancellationRequested && clock.Elapsed.TotalSeconds < seconds)
+        {
+            var m = new Model(problem, _horizon, best);
+            m.Finish(late);
+            var (found, bound, _) = m.Run(Left(0.85), workers, (tasks, b) => progress?.Invoke(Plan(tasks, WeekOutcome.Planned, lateBound, b, clock)), cancel);
+            (best, finishBound) = (found ?? best!, bound);
+        }
+
+        var finish = best!.Max(t => t.Stretches[^1].To);
+        if (problem.People.Count > 0 && !cancel.IsCancellationRequested && clock.Elapsed.TotalSeconds < seconds)
+        {
+            var m = new Model(problem, _horizon, best);
+            m.Ways(late, finish);
+            best = m.Run(Left(1), workers, null, cancel).Tasks ?? best;
+        }
+
+        return Plan(best, late <= lateBound && finish <= finishBound ? WeekOutcome.Best : WeekOutcome.Planned, lateBound, finishBound, clock);
+    }
+
+    private WeekPlan Plan(IReadOnlyList<PlannedTask> tasks, WeekOutcome outcome, int lateBound, int finishBound, Stopwatch clock)
+    {
+        var finish = tasks.Max(t => t.Stretches[^1].To);
+        var (way, idle) = Idle(tasks);
+        var (worked, least) = (Worked(finish), Worked(Math.Min(finish, finishBound)));
+        return new(outcome, tasks, tasks.Sum(t => t.LateMinutes), Math.Min(lateBound, tasks.Sum(t => t.LateMinutes)), finish, Math.Min(finishBound, finish), worked == 0 ? 0 : Math.Round(1.0 - ((double)least / worked), 4), way, idle, [], Model.IsPadded(problem), Math.Round(clock.Elapsed.TotalSeconds, 2));
+    }
+
+    /// <summary>Minutes up to there in which anybody works; where there are no people, all of them.</summary>
+    private int Worked(int until)
+    {
+        var (sum, at) = (0, 0);
+        if (problem.People.Count == 0)
+        {
+            return until;
+        }
+
+        foreach (var h in problem.People.SelectMany(p => p.Hours).OrderBy(h => h.From))
+        {
+            var (from, to) = (Math.Max(at, h.From), Math.Min(until, h.To));
+            (sum, at) = (sum + Math.Max(0, to - from), Math.Max(at, to));
+        }
+
+        return sum;
+    }
+
+    private (int Way, int Idle) Idle(IReadOnlyList<PlannedTask> tasks)
+    {
+        var (way, idle) = (0, 0);
+        var of = problem.Tasks.ToDictionary(t => t.Id);
+        foreach (var person in problem.People)
+        {
+            var acts = tasks.Where(t => t.People.Contains(person.Id)).SelectMany(t => t.Stretches.Zip(of[t.Id].Stretches).Where(x => x.Second.Attended).Select(x => (x.First, of[t.Id].Place))).OrderBy(x => x.First.From).ToList();
+            foreach (var (a, b) in acts.Pairwise())
+            {
+                var go = problem.Minutes(a.Place, b.Place);
+                way += go;
+                if (person.Hours.Any(h => h.From <= a.First.From && b.First.To <= h.To))
+                {
+                    idle += Math.Max(0, b.First.From - a.First.To - go);
+                }
+            }
+        }
+
+        return (way, idle);
+    }
+
+    /// <summary>The constraints of a plan, once for each thing that is to be as small as can be.</summary>
+    private sealed class Model
+    {
+        private readonly CpModel _m = new();
+        private readonly WeekProblem _p;
+        private readonly Dictionary<string, IntVar[]> _starts = [];
+        private readonly Dictionary<string, List<(string Person, BoolVar Does)>> _does = [];
+        private readonly Dictionary<string, BoolVar> _wishes = [];
+        private readonly List<(WeekTask Task, IntVar Late)> _late = [];
+        private readonly IntVar _finish;
+
+        public bool Padded { get; }
+
+        public static bool IsPadded(WeekProblem p) => p.Travel.Any(t => t.Minutes > 0) && p.Tasks.Sum(t => t.Hands > 0 ? t.Stretches.Count(s => s.Attended) : 0) > MostExact;
+
+        public Model(WeekProblem p, int horizon, IReadOnlyList<PlannedTask>? hint)
+        {
+            _p = p;
+            Padded = IsPadded(p);
+            var hands = p.People.ToDictionary(x => x.Id, _ => new List<IntervalVar>());
+            var tools = p.Tools.ToDictionary(x => x.Kind, _ => new List<IntervalVar>());
+            var acts = new List<(WeekTask Task, LinearExpr Start, int Minutes)>();
+            _finish = _m.NewIntVar(0, horizon, "finish");
+            foreach (var t in p.Tasks)
+            {
+                var starts = t.Stretches.Select((s, i) => _m.NewIntVar(Math.Max(0, t.From), horizon - s.Minutes, $"{t.Id}.{i}")).ToArray();
+                _starts[t.Id] = starts;
+                var fit = p.Fit(t);
+                var does = t.Hands == 0 ? [] : fit.Select(w => (w.Id, Does: _m.NewBoolVar($"{t.Id}@{w.Id}"))).ToList();
+                _does[t.Id] = does;
+                // Without enough people it is impossible, and said so like any wish.
+                _m.Add(LinearExpr.Sum(does.Select(d => d.Does)) == t.Hands);
+                if (t.Pin is { Start: { } at })
+                {
+                    var wish = _m.NewBoolVar($"wish.{t.Id}");
+                    _wishes[t.Id] = wish;
+                    _m.Add(starts[0] == at).OnlyEnforceIf(wish);
+                }
+
+                foreach (var (i, s) in t.Stretches.Index())
+                {
+                    if (i > 0)
+                    {
+                        var before = starts[i - 1] + t.Stretches[i - 1].Minutes;
+                        _m.Add(s.Attended ? starts[i] >= before : starts[i] == before);
+                    }
+
+                    if (s.Tool is { } tool)
+                    {
+                        tools[tool].Add(_m.NewFixedSizeIntervalVar(starts[i], s.Minutes, $"{t.Id}.{i}.tool"));
+                    }
+
+                    if (s.Attended && t.Hands > 0)
+                    {
+                        acts.Add((t, starts[i], s.Minutes));
+                        var pad = Padded ? p.Travel.Where(x => x.From == t.Place || x.To == t.Place).Select(x => x.Minutes).DefaultIfEmpty(0).Max() : 0;
+                        foreach (var (w, d) in does)
+                        {
+                            hands[w].Add(_m.NewOptionalFixedSizeIntervalVar(starts[i] - pad, s.Minutes + pad, d, $"{t.Id}.{i}@{w}"));
+                        }
+                    }
+                }
+
+                var end = starts[^1] + t.Stretches[^1].Minutes;
+                _m.Add(_finish >= end);
+                if (t.Due is { } due)
+                {
+                    var late = _m.NewIntVar(0, horizon, $"{t.Id}.late");
+                    _m.Add(late >= end - due);
+                    _late.Add((t, late));
+                }
+            }
+
+            foreach (var t in p.Tasks)
+            {
+                foreach (var a in t.After ?? [])
+                {
+                    _m.Add(_starts[t.Id][0] >= _starts[a][^1] + p.Tasks.First(x => x.Id == a).Stretches[^1].Minutes);
+                }
+            }
+
+            foreach (var w in p.People)
+            {
+                // Between hours, before the first and after the last: nobody's time.
+                var at = 0;
+                foreach (var h in w.Hours.OrderBy(h => h.From).Append(new(horizon, horizon)))
+                {
+                    if (h.From > at)
+                    {
+                        hands[w.Id].Add(_m.NewFixedSizeIntervalVar(_m.NewConstant(at), h.From - at, $"off.{w.Id}.{at}"));
+                    }
+
+                    at = Math.Max(at, h.To);
+                }
+
+                _m.AddNoOverlap(hands[w.Id]);
+            }
+
+            foreach (var tool in p.Tools)
+            {
+                if (tool.Count == 1)
+                {
+                    _m.AddNoOverlap(tools[tool.Kind]);
+                }
+                else if (tool.Count < tools[tool.Kind].Count)
+                {
+                    var all = _m.AddCumulative(tool.Count);
+                    all.AddDemands(tools[tool.Kind], tools[tool.Kind].Select(_ => 1L));
+                }
+            }
+
+            if (!Padded)
+            {
+                Travel(acts);
+            }
+
+            if (hint is not null)
+            {
+                foreach (var h in hint)
+                {
+                    foreach (var (v, span) in _starts[h.Id].Zip(h.Stretches))
+                    {
+                        _m.AddHint(v, span.From);
+                    }
+
+                    foreach (var (person, does) in _does[h.Id])
+                    {
+                        _m.AddHint(does, h.People.Contains(person) ? 1 : 0);
+                    }
+                }
+
+                _m.AddHint(_finish, hint.Max(h => h.Stretches[^1].To));
+            }
+
+            foreach (var wish in _wishes.Values)
+            {
+                _m.AddHint(wish, 1);
+            }
+        }
+
+        /// <summary>Whoever does both has the way between them.</summary>
+        private void Travel(List<(WeekTask Task, LinearExpr Start, int Minutes)> acts)
+        {
+            for (var i = 0; i < acts.Count; i++)
+            {
+                for (var j = i + 1; j < acts.Count; j++)
+                {
+                    var (a, b) = (acts[i], acts[j]);
+                    if (a.Task == b.Task || _p.Minutes(a.Task.Place, b.Task.Place) is not (> 0 and var way))
+                    {
+                        continue;
+                    }
+
+                    BoolVar? before = null;
+                    foreach (var (person, x) in _does[a.Task.Id])
+                    {
+                        if (_does[b.Task.Id].FirstOrDefault(d => d.Person == person).Does is { } y)
+                        {
+                            before ??= _m.NewBoolVar($"way.{i}.{j}");
+                            _m.Add(b.Start >= a.Start + (a.Minutes + way)).OnlyEnforceIf([before, x, y]);
+                            _m.Add(a.Start >= b.Start + (b.Minutes + way)).OnlyEnforceIf([before.Not(), x, y]);
+                        }
+                    }
+                }
+            }
+        }
+
+        private LinearExpr Lateness => LinearExpr.Sum(_late.Select(l => l.Late));
+
+        private void Hold()
+        {
+            foreach (var wish in _wishes.Values)
+            {
+                _m.Add(wish == 1);
+            }
+        }
+
+        public void Late()
+        {
+            Hold();
+            _m.Minimize(Lateness);
+        }
+
+        public void Finish(int late)
+        {
+            Hold();
+            if (_late.Count > 0)
+            {
+                _m.Add(Lateness <= late);
+            }
+
+            _m.Minimize(_finish);
+        }
+
+        /// <summary>Each place that somebody comes to costs its way; all begins as early as it may.</summary>
+        public void Ways(int late, int finish)
+        {
+            Hold();
+            if (_late.Count > 0)
+            {
+                _m.Add(Lateness <= late);
+            }
+
+            _m.Add(_finish <= finish);
+            var costs = new List<LinearExpr>();
+            foreach (var place in _p.Tasks.Select(t => t.Place).OfType<string>().Distinct())
+            {
+                var way = _p.Travel.Where(t => t.From == place || t.To == place).Select(t => t.Minutes).DefaultIfEmpty(0).Min();
+                foreach (var person in way > 0 ? _p.People : [])
+                {
+                    var comes = _m.NewBoolVar($"comes.{person.Id}.{place}");
+                    foreach (var t in _p.Tasks.Where(t => t.Place == place))
+                    {
+                        if (_does[t.Id].FirstOrDefault(d => d.Person == person.Id).Does is { } does)
+                        {
+                            _m.AddImplication(does, comes);
+                        }
+                    }
+
+                    costs.Add(comes * (way * 50));
+                }
+            }
+
+            costs.AddRange(_starts.Values.SelectMany(s => s));
+            _m.Minimize(LinearExpr.Sum(costs));
+        }
+
+        public (IReadOnlyList<PlannedTask>? Tasks, int Bound, CpSolverStatus Status) Run(double seconds, int workers, Action<IReadOnlyList<PlannedTask>, int>? better, CancellationToken cancel)
+        {
+            using var solver = new CpSolver { StringParameters = FormattableString.Invariant($"max_time_in_seconds:{seconds:0.###},num_workers:{workers},random_seed:1") };
+            using var stop = cancel.Register(solver.StopSearch);
+            using var told = new Told(this, better);
+            var status = solver.Solve(_m, told);
+            var bound = status is CpSolverStatus.Optimal or CpSolverStatus.Feasible or CpSolverStatus.Unknown && double.IsFinite(solver.BestObjectiveBound) ? (int)Math.Clamp(Math.Ceiling(solver.BestObjectiveBound - 1e-6), 0, int.MaxValue) : 0;
+            return (status is CpSolverStatus.Optimal or CpSolverStatus.Feasible ? Read(solver.Value, solver.BooleanValue) : null, bound, status);
+        }
+
+        /// <summary>Of the wishes, some that cannot hold together: none of them could be left out of it.</summary>
+        public IReadOnlyList<string> Conflict(double seconds)
+        {
+            var clock = Stopwatch.StartNew();
+            var core = _wishes.Keys.ToList();
+            foreach (var id in core.ToList())
+            {
+                if (clock.Elapsed.TotalSeconds > seconds || core.Count == 1)
+                {
+                    break;
+                }
+
+                // Without this one it is still impossible: then it is not what is in the way.
+                if (!Holds([.. core.Where(x => x != id)], 1))
+                {
+                    core.Remove(id);
+                }
+            }
+
+            return core;
+        }
+
+        private bool Holds(IReadOnlyList<string> wishes, double seconds)
+        {
+            var other = new Model(_p with { Tasks = [.. _p.Tasks.Select(t => t.Pin?.Start is null || wishes.Contains(t.Id) ? t : t with { Pin = t.Pin with { Start = null } })] }, Horizon(_p), null);
+            other.Hold();
+            return other.Run(seconds, 2, null, default).Status != CpSolverStatus.Infeasible;
+        }
+
+        private IReadOnlyList<PlannedTask> Read(Func<IntVar, long> value, Func<ILiteral, bool> does) =>
+        [
+            .. _p.Tasks.Select(t => (Task: t, Spans: _starts[t.Id].Zip(t.Stretches, (v, s) => new Span((int)value(v), (int)value(v) + s.Minutes)).ToList()))
+                .Select(x => new PlannedTask(x.Task.Id, [.. _does[x.Task.Id].Where(d => does(d.Does)).Select(d => d.Person)], x.Spans, x.Task.Due is { } due ? Math.Max(0, x.Spans[^1].To - due) : 0)),
+        ];
+
+        private sealed class Told(Model model, Action<IReadOnlyList<PlannedTask>, int>? better) : CpSolverSolutionCallback
+        {
+            public override void OnSolutionCallback() =>
+                better?.Invoke(model.Read(v => Value(v), l => BooleanValue(l)), (int)Math.Clamp(Math.Ceiling(BestObjectiveBound() - 1e-6), 0, int.MaxValue));
+        }
+    }
+}
