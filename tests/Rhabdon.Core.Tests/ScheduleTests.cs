@@ -56,7 +56,7 @@ public class ScheduleTests
     public void Published_job_shops_come_to_their_proven_best(string text, int best, double seconds)
     {
         var jobs = Read(text);
-        var plan = JobShops.Solve(jobs, seconds, cancel: Stop);
+        var plan = JobShops.Solve(jobs, seconds, 8, Stop);
         Assert.Equal((best, best, true), (plan.Makespan, plan.LowerBound, plan.Proven));
         Sound(jobs, plan);
     }
@@ -69,7 +69,7 @@ public class ScheduleTests
         Assert.Equal(plan.Makespan, ops.Max(o => o.To));
     }
 
-    private static readonly IReadOnlyList<Span> Days = [new(0, 240), new(300, 540), new(1440, 1680), new(1740, 1980)];
+    private static readonly IReadOnlyList<Slot> Days = [new(0, 240), new(300, 540), new(1440, 1680), new(1740, 1980)];
 
     private static WeekProblem Week(IReadOnlyList<WeekTask> tasks, int people = 1, int ovens = 1, params Travel[] travel) => new([.. Enumerable.Range(1, people).Select(n => new WeekPerson($"p{n}", Days, ["epoxy"]))], [new("oven", ovens)], tasks, travel);
 

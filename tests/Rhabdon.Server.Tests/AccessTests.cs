@@ -204,6 +204,12 @@ public class AccessTests(TestHost host)
         ["GET /api/hours"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/hours/file"] = [401, 403, 200, 200, 200, 200, 200],
         ["PUT /api/hours/{personId}/{day}"] = [401, 403, 404, 404, 404, 200, 404],
+        ["GET /api/week"] = [401, 403, 403, 403, 200, 200, 200],
+        ["POST /api/week/{monday}/plan"] = [401, 403, 403, 403, 200, 200, 200],
+        ["POST /api/week/{monday}/stop"] = [401, 403, 403, 403, 200, 200, 200],
+        ["PUT /api/week/figures"] = [401, 403, 403, 403, 403, 200, 200],
+        ["GET /api/week/mine"] = [401, 403, 200, 200, 200, 200, 200],
+        ["GET /api/week/mine/calendar"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/letterhead"] = [401, 403, 403, 403, 200, 200, 200],
         ["PUT /api/letterhead"] = [401, 403, 403, 403, 403, 200, 200],
         ["GET /api/letterhead/mark"] = [401, 403, 403, 403, 404, 404, 404],
@@ -287,7 +293,7 @@ public class AccessTests(TestHost host)
         .Replace("modules/{id}", $"modules/{Guid.Empty}").Replace("cords/{id}", $"cords/{Guid.Empty}").Replace("chains/{id}", $"chains/{Guid.Empty}").Replace("{what}", "space").Replace("{id}", c.SpaceId.ToString())
         .Replace("{name}", "Our planner").Replace("{dossierId}", Guid.Empty.ToString()).Replace("{linkId}", Guid.Empty.ToString()).Replace("{evidenceId}", Guid.Empty.ToString()).Replace("{code}", "0000000000000000").Replace("{keyId}", "00")
         .Replace("{tokenId}", Guid.Empty.ToString()).Replace("{signInId}", Guid.Empty.ToString()).Replace("{personId}", c.Person("lead2").PersonId.ToString())
-        .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("/day/file", "/day/file?format=csv").Replace("/progress/file", "/progress/file?format=csv").Replace("/hours/file", "/hours/file?format=csv").Replace("{number}", "7").Replace("{day}", "2026-07-14");
+        .Replace("{quarantineId}", Guid.Empty.ToString()).Replace("{procedureId}", "cold-cure-3mm").Replace("{version}", "1").Replace("/day/file", "/day/file?format=csv").Replace("/progress/file", "/progress/file?format=csv").Replace("/hours/file", "/hours/file?format=csv").Replace("{number}", "7").Replace("{day}", "2026-07-14").Replace("{monday}", "2026-07-13");
 
     internal static object Body(string operation, TestCompany c) => operation[(operation.IndexOf("/api", StringComparison.Ordinal) + 4)..] switch
     {
@@ -348,6 +354,8 @@ public class AccessTests(TestHost host)
         "/jobs/{jobId}/folder/check" => new { files = new[] { new { name = "S1-P1-1.sor" } } },
         "/jobs/{jobId}/prices" => new { currency = "EUR", units = new[] { new { method = "wedge-locked", form = "SC", polish = "UPC", mode = "multimode", price = 21.5 } } },
         "/hours/{personId}/{day}" => new { minutes = 450, note = "the boat was late" },
+        "/week/{monday}/plan" => new { seconds = 1 },
+        "/week/figures" => new { version = 0, figures = System.Text.Json.JsonSerializer.SerializeToNode(Core.Scheduling.WeekFigures.Usual, Core.Wire.Json)! },
         "/letterhead" => new { foot = "By the harbour" },
         "/jobs/{jobId}/links" => new { name = "The keeper", days = 30 },
         "/calc/rates" => new { groups = new object[] { new { name = "a", made = 20, passed = 18 }, new { name = "b", strata = new[] { new { name = "s", made = 5, passed = 4 } } } } },

@@ -7,9 +7,9 @@ async function screens(page: Page, login: string): Promise<[path: string, open?:
   const [job] = await api(page, "/api/jobs/at-hand");
   const first = async (status: string) => (await api(page, `/api/ends?jobId=${job.jobId}&status=${status}&limit=1`))[0]?.endId;
   if (login === "warden") return [["/"], ["/jobs"], [`/jobs/${job.jobId}`], ["/handover"], [`/handover/${await first("accepted")}`], ["/about"]];
-  if (login === "mira") return [["/"], ["/jobs"], ["/office/people"], ["/account"], ["/office/audit"], ["/office/scripts"], ["/office/server"], ["/methods/limits", "House limits from these"], ["/kit?part=prices"], ["/yield"], ["/check"], ["/see#nothing"]];
+  if (login === "mira") return [["/"], ["/jobs"], ["/office/people"], ["/account"], ["/office/audit"], ["/office/scripts"], ["/office/server"], ["/methods/limits", "House limits from these"], ["/kit?part=prices"], ["/yield"], ["/check"], ["/see#nothing"], [`/jobs/${job.jobId}/day`], ["/hours"], ["/week"]];
   const bench = await api(page, `/api/ends/${await first("at-bench")}`);
-  if (login === "tamsin") return [["/"], ["/bench"], [`/bench/${bench.jobId}/${bench.placeId}/${bench.endId}`], ["/look"], ["/measure"], ["/kit"], ["/kit?part=load"], ["/yield?by=person"]];
+  if (login === "tamsin") return [["/"], ["/bench"], [`/bench/${bench.jobId}/${bench.placeId}/${bench.endId}`], ["/look"], ["/measure"], ["/kit"], ["/kit?part=load"], ["/yield?by=person"], ["/hours"], [`/measure/folder/${job.jobId}`]];
   const decide = await first("needs-decision");
   return [
     ["/"], ["/jobs"], [`/jobs/${job.jobId}`], ["/plan"], [`/plan/${job.jobId}`], [`/prep/${bench.endId}`], [`/bench/${bench.jobId}/${bench.placeId}/${bench.endId}`],

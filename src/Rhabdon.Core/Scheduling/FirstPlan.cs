@@ -3,8 +3,8 @@ namespace Rhabdon.Core.Scheduling;
 /// <summary>A plan in one pass: what is due first, as soon as hands and tools are there. It is what the solver begins with.</summary>
 internal sealed class FirstPlan(WeekProblem problem)
 {
-    private readonly Dictionary<string, List<(Span Span, string? Place)>> _hands = problem.People.ToDictionary(p => p.Id, _ => new List<(Span, string?)>());
-    private readonly Dictionary<string, List<Span>> _tools = problem.Tools.ToDictionary(t => t.Kind, _ => new List<Span>());
+    private readonly Dictionary<string, List<(Slot Slot, string? Place)>> _hands = problem.People.ToDictionary(p => p.Id, _ => new List<(Slot, string?)>());
+    private readonly Dictionary<string, List<Slot>> _tools = problem.Tools.ToDictionary(t => t.Kind, _ => new List<Slot>());
 
     /// <returns>Null where a task finds nobody or no time, as it may with wishes in the way.</returns>
     public IReadOnlyList<PlannedTask>? Make(IReadOnlyList<WeekTask> order)
@@ -39,7 +39,7 @@ internal sealed class FirstPlan(WeekProblem problem)
         return [.. problem.Tasks.Select(t => done[t.Id])];
     }
 
-    private int Load(WeekPerson p) => _hands[p.Id].Sum(h => h.Span.To - h.Span.From);
+    private int Load(WeekPerson p) => _hands[p.Id].Sum(h => h.Slot.To - h.Slot.From);
 
     private IEnumerable<IReadOnlyList<WeekPerson>> Groups(WeekTask task)
     {
@@ -53,7 +53,7 @@ internal sealed class FirstPlan(WeekProblem problem)
         };
     }
 
-    private IReadOnlyList<Span>? Place(WeekTask task, IReadOnlyList<WeekPerson> group, int from)
+    private IReadOnlyList<Slot>? Place(WeekTask task, IReadOnlyList<WeekPerson> group, int from)
     {
         for (var (start, tries) = (task.Pin?.Start ?? from, 0); tries < 5000; tries++)
         {
@@ -74,7 +74,7 @@ internal sealed class FirstPlan(WeekProblem problem)
     }
 
     /// <summary>From that minute; else the minute at which it may go.</summary>
-    private bool Try(WeekTask task, IReadOnlyList<WeekPerson> group, int start, out List<Span> spans, out int? next)
+    private bool Try(WeekTask task, IReadOnlyList<WeekPerson> group, int start, out List<Slot> spans, out int? next)
     {
         spans = [];
         next = null;

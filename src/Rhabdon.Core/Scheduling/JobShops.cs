@@ -13,7 +13,7 @@ public sealed record ShopPlan(int Makespan, int LowerBound, bool Proven, IReadOn
 public static class JobShops
 {
     /// <exception cref="RefusedException">It cannot be; each by its field.</exception>
-    public static ShopPlan Solve(IReadOnlyList<IReadOnlyList<ShopOperation>> jobs, double seconds, int workers = 2, CancellationToken cancel = default)
+    public static ShopPlan Solve(IReadOnlyList<IReadOnlyList<ShopOperation>> jobs, double seconds, int workers = 8, CancellationToken cancel = default)
     {
         var f = new Figures().Require(jobs.Count is > 0 and <= 100 && jobs.Sum(j => j.Count) <= WeekProblem.MostTasks, Refusal.Of("figure-range", "jobs", ("least", 1), ("most", WeekProblem.MostTasks)));
         f.ThrowIfBad();

@@ -1,11 +1,11 @@
 namespace Rhabdon.Core.Scheduling;
 
 /// <summary>From one minute to another, counted from the beginning of the plan; the last is not in it.</summary>
-public sealed record Span(int From, int To);
+public sealed record Slot(int From, int To);
 
 /// <param name="Hours">When they work. What hands do lies within one of them, as a break is not worked through.</param>
 /// <param name="Skills">What they can do; a task that asks for none is anybody's.</param>
-public sealed record WeekPerson(string Id, IReadOnlyList<Span> Hours, IReadOnlyList<string> Skills);
+public sealed record WeekPerson(string Id, IReadOnlyList<Slot> Hours, IReadOnlyList<string> Skills);
 
 /// <summary>Tools that are shared, by kind: ovens, splicers, scopes, meters, plates.</summary>
 /// <param name="Count">How many tasks can have one at the same time.</param>
@@ -48,8 +48,11 @@ public sealed record WeekProblem(IReadOnlyList<WeekPerson> People, IReadOnlyList
     /// <exception cref="RefusedException">It cannot be; each by its field.</exception>
     public void Check()
     {
-        var f = new Figures().Require(Tasks.Count is > 0 and <= MostTasks, Refusal.Of("figure-range", "tasks", ("least", 1), ("most", MostTasks))).Require(People.Count <= MostPeople, Refusal.Of("figure-range", "people", ("least", 0), ("most", MostPeople)))
-            .Require(Tools.Count <= MostTasks, Refusal.Of("figure-range", "tools", ("least", 0), ("most", MostTasks))).Require(Travel.Count <= MostTasks, Refusal.Of("figure-range", "travel", ("least", 0), ("most", MostTasks)));
+        var f = new Figures()
+            .Require(Tasks.Count is > 0 and <= MostTasks, Refusal.Of("figure-range", "tasks", ("least", 1), ("most", MostTasks)))
+            .Require(People.Count <= MostPeople, Refusal.Of("figure-range", "people", ("least", 0), ("most", MostPeople)))
+            .Require(Tools.Count <= MostTasks, Refusal.Of("figure-range", "tools", ("least", 0), ("most", MostTasks)))
+            .Require(Travel.Count <= MostTasks, Refusal.Of("figure-range", "travel", ("least", 0), ("most", MostTasks)));
         Once("people", People.Select(p => p.Id));
         Once("tools", Tools.Select(t => t.Kind));
         Once("tasks", Tasks.Select(t => t.Id));
@@ -73,14 +76,16 @@ public sealed record WeekProblem(IReadOnlyList<WeekPerson> People, IReadOnlyList
         foreach (var (i, t) in Tasks.Index())
         {
             var at = $"tasks[{i}]";
-            f.Require(t.Stretches.Count is > 0 and <= MostStretches, Refusal.Of("figure-range", $"{at}.stretches", ("least", 1), ("most", MostStretches))).Within($"{at}.hands", t.Hands, 0, 4).Within($"{at}.from", t.From, 0, MostMinutes)
+            f.Require(t.Stretches.Count is > 0 and <= MostStretches, Refusal.Of("figure-range", $"{at}.stretches", ("least", 1), ("most", MostStretches)))
+                .Within($"{at}.hands", t.Hands, 0, 4).Within($"{at}.from", t.From, 0, MostMinutes)
                 .Within($"{at}.due", t.Due ?? 0, 0, MostMinutes).Within($"{at}.pin.start", t.Pin?.Start ?? 0, 0, MostMinutes);
             foreach (var (n, s) in t.Stretches.Index())
             {
                 f.Within($"{at}.stretches[{n}].minutes", s.Minutes, 1, 10_080).Require(s.Tool is null || tools.Contains(s.Tool), Refusal.Of("tool-kind-unknown", $"{at}.stretches[{n}].tool", ("tool", s.Tool ?? "")));
             }
 
-            f.Require((t.After ?? []).All(tasks.Contains), Refusal.Of("task-unknown", $"{at}.after")).Require((t.Pin?.People ?? t.People ?? []).All(people.Contains), Refusal.Of("person-unknown", $"{at}.people"));
+            f.Require((t.After ?? []).All(tasks.Contains), Refusal.Of("task-unknown", $"{at}.after"))
+                .Require((t.Pin?.People ?? t.People ?? []).All(people.Contains), Refusal.Of("person-unknown", $"{at}.people"));
         }
 
         f.ThrowIfBad();
@@ -121,7 +126,7 @@ public enum WeekOutcome
 }
 
 /// <param name="LateMinutes">0 where it is in time.</param>
-public sealed record PlannedTask(string Id, IReadOnlyList<string> People, IReadOnlyList<Span> Stretches, int LateMinutes);
+public sealed record PlannedTask(string Id, IReadOnlyList<string> People, IReadOnlyList<Slot> Stretches, int LateMinutes);
 
 /// <summary>A plan, and how good it can be.</summary>
 /// <param name="LateMinutes">Of all tasks together;</param>

@@ -21,10 +21,10 @@ public sealed class WeekSolver(WeekProblem problem)
     private static int Horizon(WeekProblem p) => (int)Math.Min(2L * WeekProblem.MostMinutes, p.People.SelectMany(x => x.Hours).Select(h => (long)h.To).Concat(p.Tasks.Select(t => (long)Math.Max(t.From, t.Pin?.Start ?? 0))).DefaultIfEmpty(0).Max() + p.Tasks.Sum(t => (long)t.Stretches.Sum(s => s.Minutes)));
 
     /// <param name="seconds">At most, for all.</param>
-    /// <param name="workers">Threads of the solver.</param>
+    /// <param name="workers">Ways of looking that go on side by side; more of them than there are cores.</param>
     /// <param name="progress">Each plan that is better than the one before.</param>
     /// <exception cref="RefusedException">The problem cannot be.</exception>
-    public WeekPlan Solve(double seconds, int workers = 2, WeekProgress? progress = null, CancellationToken cancel = default)
+    public WeekPlan Solve(double seconds, int workers = 8, WeekProgress? progress = null, CancellationToken cancel = default)
     {
         problem.Check();
         var clock = Stopwatch.StartNew();
@@ -386,7 +386,7 @@ public sealed class WeekSolver(WeekProblem problem)
 
         private IReadOnlyList<PlannedTask> Read(Func<IntVar, long> value, Func<ILiteral, bool> does) =>
         [
-            .. _p.Tasks.Select(t => (Task: t, Spans: _starts[t.Id].Zip(t.Stretches, (v, s) => new Span((int)value(v), (int)value(v) + s.Minutes)).ToList()))
+            .. _p.Tasks.Select(t => (Task: t, Spans: _starts[t.Id].Zip(t.Stretches, (v, s) => new Slot((int)value(v), (int)value(v) + s.Minutes)).ToList()))
                 .Select(x => new PlannedTask(x.Task.Id, [.. _does[x.Task.Id].Where(d => does(d.Does)).Select(d => d.Person)], x.Spans, x.Task.Due is { } due ? Math.Max(0, x.Spans[^1].To - due) : 0)),
         ];
 

@@ -48,11 +48,11 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(settings.Db));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<YieldCounts>().AddSingleton<Causes>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>().AddSingleton<DossierShelf>().AddSingleton<Letterheads>().AddSingleton<JobLinks>().AddSingleton<SealKeys>().AddSingleton<DossierMaker>().AddSingleton<DossierArchive>().AddSingleton<PlanFiles>().AddSingleton<JobPacks>().AddSingleton<Days>().AddSingleton<Solving>().AddSingleton<JobCarrier>();
+        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<YieldCounts>().AddSingleton<Causes>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>().AddSingleton<DossierShelf>().AddSingleton<Letterheads>().AddSingleton<JobLinks>().AddSingleton<SealKeys>().AddSingleton<DossierMaker>().AddSingleton<DossierArchive>().AddSingleton<PlanFiles>().AddSingleton<JobPacks>().AddSingleton<Days>().AddSingleton<Solving>().AddSingleton<Weeks>().AddSingleton<WeekMaker>().AddSingleton<JobCarrier>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.AddMemoryCache();
-        s.AddHostedService<FactFollower>().AddHostedService<Records.ProjectionBuilder>().AddHostedService(p => p.GetRequiredService<DossierMaker>());
+        s.AddHostedService<FactFollower>().AddHostedService<Records.ProjectionBuilder>().AddHostedService(p => p.GetRequiredService<DossierMaker>()).AddHostedService(p => p.GetRequiredService<WeekMaker>());
         s.AddValidatorsFromAssemblyContaining<Sentences>(ServiceLifetime.Singleton, includeInternalTypes: true);
         s.ConfigureHttpJsonOptions(o =>
         {
@@ -155,6 +155,7 @@ public static class Setup
         api.MapLoss();
         api.MapKit();
         api.MapScheduleCalc();
+        api.MapWeek();
         api.MapRates();
         api.MapFaces();
         api.MapBenchPictures();

@@ -2234,6 +2234,341 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/job-shop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A job shop: when each operation of each job begins so that all is done as early as can be, and how early that can be at most. Durations are whole numbers of any one unit; one solve at a time. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ShopAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ShopPlan"];
+                    };
+                };
+                /** @description Too Many Requests */
+                429: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Who does what when: people with hours and skills, shared tools, tasks of attended and unattended stretches. The least lateness, then the earliest finish, then the least way and waiting; with the bounds that it cannot go below. Minutes from the beginning of the plan; one solve at a time. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WeekAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WeekPlan"];
+                    };
+                };
+                /** @description Too Many Requests */
+                429: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A week's plan: who does what where, whether it will be done, what binds. on: a day of it; left out, today. Minutes are counted from the week's Monday, midnight at the site of the job that is due first. */
+        get: {
+            parameters: {
+                query?: {
+                    on?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WeekView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/{monday}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask for a plan of a week: what has happened is out of it, what was wished for holds, the rest is planned. It is worked out in the background; ask for it again to see the best so far. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    monday: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WeekPlanAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WeekView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/{monday}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop, and keep the best so far. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    monday: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WeekView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set hours, shared tools and what work takes that no connector is. Where they have changed since the version that you saw, nothing is done: 409. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WeekFiguresChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WeekFiguresChange"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiProblem"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/mine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is planned for you, from today on. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MyTask"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/mine/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a calendar file (iCalendar, RFC 5545). */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/end-face": {
         parameters: {
             query?: never;
@@ -9792,6 +10127,11 @@ export interface components {
             landings: components["schemas"]["DrawnLanding"][];
             unplanned: components["schemas"]["Run"][];
         };
+        DueChance: {
+            group: string;
+            /** Format: double */
+            chance: number;
+        };
         /** @enum {unknown} */
         EndChange: "added" | "dropped" | "proven" | "reopened" | "remade" | "proven-again" | "other-remarks" | "replanned";
         EndDiagnosis: {
@@ -10353,6 +10693,8 @@ export interface components {
             ends: components["schemas"]["EndState"][];
             streams: components["schemas"]["StreamState"][];
         };
+        /** @enum {unknown} */
+        IsoDayOfWeek: "none" | "monday" | "tuesday" | "wednesday" | "thursday" | "friday" | "saturday" | "sunday";
         ItemCount: {
             item: components["schemas"]["KitItem"];
             /** Format: double */
@@ -10537,6 +10879,11 @@ export interface components {
             lengthMm: number;
             /** Format: double */
             shortByMm: number;
+        };
+        KeptPlan: {
+            plan: components["schemas"]["WeekPlan"];
+            chances: components["schemas"]["DueChance"][];
+            binds: components["schemas"]["WeekBind"][];
         };
         KeyOwner: {
             keyId: string;
@@ -11230,6 +11577,15 @@ export interface components {
             /** @default true */
             keeps: boolean;
         };
+        MethodTime: {
+            method: components["schemas"]["TerminationMethod"];
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            sdMinutes: number;
+            /** Format: int32 */
+            count: number;
+        };
         MethodsAnswer: {
             groups: components["schemas"]["MethodGroup"][];
             titles: {
@@ -11312,6 +11668,17 @@ export interface components {
             option: string;
             is: string[];
             after: string;
+        };
+        MyStretch: {
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+            attended: boolean;
+        };
+        MyTask: {
+            label: components["schemas"]["WeekLabel"];
+            stretches: components["schemas"]["MyStretch"][];
         };
         NearProcedure: {
             id: string;
@@ -11680,6 +12047,28 @@ export interface components {
             links: number;
             answer: null | components["schemas"]["SuspectAnswer"];
         };
+        PanelWork: {
+            /** Format: uuid */
+            jobId: string;
+            customer: string;
+            /** Format: uuid */
+            placeId: string;
+            place: string;
+            space: string;
+            method: components["schemas"]["TerminationMethod"];
+            /** Format: int32 */
+            toMake: number;
+            /** Format: int32 */
+            toTest: number;
+            opened: boolean;
+            blocked: boolean;
+            /** Format: date */
+            dueOn: string;
+            /** Format: uuid */
+            crewId: string;
+            /** Format: uuid */
+            personId: null | string;
+        };
         Part: {
             id: string;
             name: string;
@@ -11733,6 +12122,16 @@ export interface components {
             version: number;
             /** Format: uuid */
             crewId?: null | string;
+        };
+        PersonWeek: {
+            /** Format: uuid */
+            personId: string;
+            away?: null | string[];
+            /** Format: int32 */
+            fromMin?: null | number;
+            /** Format: int32 */
+            toMin?: null | number;
+            methods?: null | components["schemas"]["TerminationMethod"][];
         };
         /** @enum {unknown} */
         Phase: "thread" | "strip" | "clean" | "cleave" | "join" | "set" | "finish" | "look" | "test" | null;
@@ -11885,6 +12284,13 @@ export interface components {
             procedureVersion: null | number;
             /** Format: int32 */
             version: number;
+        };
+        PlannedTask: {
+            id: string;
+            people: string[];
+            stretches: components["schemas"]["Slot"][];
+            /** Format: int32 */
+            lateMinutes: number;
         };
         PolarityAnswer: {
             map: number[];
@@ -12797,6 +13203,25 @@ export interface components {
         };
         /** @enum {unknown} */
         SharedThing: "reference" | "cable" | "tool" | "lot" | "batch";
+        ShopAsk: {
+            jobs: components["schemas"]["ShopOperation"][][];
+            /** Format: double */
+            seconds?: null | number;
+        };
+        ShopOperation: {
+            /** Format: int32 */
+            machine: number;
+            /** Format: int32 */
+            duration: number;
+        };
+        ShopPlan: {
+            /** Format: int32 */
+            makespan: number;
+            /** Format: int32 */
+            lowerBound: number;
+            proven: boolean;
+            starts: number[][];
+        };
         SignInRequest: {
             login: string;
             password: string;
@@ -12986,6 +13411,12 @@ export interface components {
             /** Format: int32 */
             cutOffsLeft: number;
             nearlyOut: boolean;
+        };
+        Slot: {
+            /** Format: int32 */
+            from: number;
+            /** Format: int32 */
+            to: number;
         };
         Space: {
             /** Format: uuid */
@@ -13716,6 +14147,12 @@ export interface components {
             edition: string;
             pass?: boolean;
         };
+        Travel: {
+            from: string;
+            to: string;
+            /** Format: int32 */
+            minutes: number;
+        };
         UnitPrice: {
             method: components["schemas"]["TerminationMethod"];
             form: components["schemas"]["ConnectorForm"];
@@ -13801,6 +14238,184 @@ export interface components {
             bad: number;
             bads: components["schemas"]["Share"];
         };
+        WeekAsk: {
+            people: components["schemas"]["WeekPerson"][];
+            tools: components["schemas"]["WeekTool"][];
+            tasks: components["schemas"]["WeekTask"][];
+            travel?: null | components["schemas"]["Travel"][];
+            /** Format: double */
+            seconds?: null | number;
+        };
+        WeekBind: {
+            what: string;
+            /** Format: int32 */
+            savesMinutes: number;
+        };
+        WeekFigures: {
+            /** Format: int32 */
+            fromMin: number;
+            /** Format: int32 */
+            toMin: number;
+            /** Format: int32 */
+            breakFromMin: number;
+            /** Format: int32 */
+            breakToMin: number;
+            days: components["schemas"]["IsoDayOfWeek"][];
+            /** Format: int32 */
+            batchEnds: number;
+            /** Format: int32 */
+            openMin: number;
+            /** Format: double */
+            testMin: number;
+            parkedSource: boolean;
+            /** Format: int32 */
+            wayMin: number;
+            tools: components["schemas"]["WeekTool"][];
+            people: components["schemas"]["PersonWeek"][];
+        };
+        WeekFiguresChange: {
+            /** Format: int32 */
+            version: number;
+            figures: components["schemas"]["WeekFigures"];
+        };
+        WeekHand: {
+            /** Format: uuid */
+            personId: string;
+            name: string;
+            /** Format: uuid */
+            crewId: string;
+        };
+        WeekLabel: {
+            id: string;
+            kind: components["schemas"]["WeekWorkKind"];
+            /** Format: uuid */
+            jobId: string;
+            customer: string;
+            /** Format: uuid */
+            placeId: string;
+            place: string;
+            space: string;
+            method: components["schemas"]["TerminationMethod"];
+            /** Format: int32 */
+            ends: number;
+            /** Format: uuid */
+            crewId: string;
+        };
+        /** @enum {unknown} */
+        WeekOutcome: "best" | "planned" | "impossible";
+        WeekPerson: {
+            id: string;
+            hours: components["schemas"]["Slot"][];
+            skills: string[];
+        };
+        WeekPin: {
+            /** Format: int32 */
+            start: null | number;
+            people?: null | string[];
+        };
+        WeekPlan: {
+            outcome: components["schemas"]["WeekOutcome"];
+            tasks: components["schemas"]["PlannedTask"][];
+            /** Format: int32 */
+            lateMinutes: number;
+            /** Format: int32 */
+            lateBound: number;
+            /** Format: int32 */
+            finishMinute: number;
+            /** Format: int32 */
+            finishBound: number;
+            /** Format: double */
+            gap: number;
+            /** Format: int32 */
+            travelMinutes: number;
+            /** Format: int32 */
+            idleMinutes: number;
+            conflict: string[];
+            paddedTravel: boolean;
+            /** Format: double */
+            seconds: number;
+        };
+        WeekPlanAsk: {
+            wishes?: null | components["schemas"]["WeekWishes"];
+            /** Format: double */
+            seconds?: null | number;
+        };
+        WeekProblem: {
+            people: components["schemas"]["WeekPerson"][];
+            tools: components["schemas"]["WeekTool"][];
+            tasks: components["schemas"]["WeekTask"][];
+            travel: components["schemas"]["Travel"][];
+        };
+        /** @enum {unknown} */
+        WeekStage: "waiting" | "solving" | "stopping" | "done" | "failed" | null;
+        WeekStretch: {
+            /** Format: int32 */
+            minutes: number;
+            /** @default true */
+            attended: boolean;
+            tool?: null | string;
+        };
+        WeekTask: {
+            id: string;
+            stretches: components["schemas"]["WeekStretch"][];
+            skill?: null | string;
+            place?: null | string;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            hands: number;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            from: number;
+            /** Format: int32 */
+            due?: null | number;
+            after?: null | string[];
+            people?: null | string[];
+            pin?: null | components["schemas"]["WeekPin"];
+        };
+        WeekTool: {
+            kind: string;
+            /** Format: int32 */
+            count: number;
+        };
+        WeekView: {
+            /** Format: date */
+            monday: string;
+            timeZone: string;
+            /** Format: int32 */
+            minutes: number;
+            stage: null | components["schemas"]["WeekStage"];
+            wishes: components["schemas"]["WeekWishes"];
+            work: null | components["schemas"]["WeekWork"];
+            plan: null | components["schemas"]["KeptPlan"];
+            askedBy: null | string;
+            /** Format: date-time */
+            askedAt: null | string;
+            fault: null | string;
+            hands: components["schemas"]["WeekHand"][];
+            figures: components["schemas"]["WeekFigures"];
+            /** Format: int32 */
+            version: number;
+            times: components["schemas"]["MethodTime"][];
+        };
+        WeekWishes: {
+            pins: {
+                [key: string]: components["schemas"]["WeekPin"];
+            };
+            closed: {
+                [key: string]: number;
+            };
+        };
+        WeekWork: {
+            problem: components["schemas"]["WeekProblem"];
+            labels: components["schemas"]["WeekLabel"][];
+            waiting: components["schemas"]["PanelWork"][];
+        };
+        /** @enum {unknown} */
+        WeekWorkKind: "make" | "test";
         When: {
             option: string;
             is: string[];

@@ -19,6 +19,7 @@ const Look = lazy(() => import("../features/look/Look"));
 const Folder = lazy(() => import("../features/measure/folder/Folder"));
 const JobDay = lazy(() => import("../features/day/JobDay"));
 const Hours = lazy(() => import("../features/day/Hours"));
+const Week = lazy(() => import("../features/week/Week"));
 const Measure = lazy(() => import("../features/measure/Measure"));
 const Yield = lazy(() => import("../features/yield/Yield"));
 const Rework = lazy(() => import("../features/rework/Rework"));
@@ -85,6 +86,7 @@ function Rooms() {
                       <Route path="measure/folder/:jobId" element={<Folder />} />
                       <Route path="jobs/:jobId/day" element={<JobDay />} />
                       <Route path="hours" element={<Hours />} />
+                      {s.person.role !== "installer" && <Route path="week" element={<Week />} />}
                       <Route path="rework" element={<Rework />} />
                       <Route path="yield" element={<Yield />} />
                       <Route path="methods" element={<Methods />} />

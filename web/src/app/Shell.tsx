@@ -17,6 +17,7 @@ const rail: { to: string; name: IconName; folds?: boolean }[] = [
   { to: "/", name: "today" },
   { to: "/jobs", name: "jobs", folds: true },
   { to: "/plan", name: "plan", folds: true },
+  { to: "/week", name: "week", folds: true },
   { to: "/bench", name: "bench" },
   { to: "/look", name: "look" },
   { to: "/measure", name: "measure" },
@@ -48,7 +49,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
   const worker = person.role !== "viewer";
   const rooms = rail.filter(
     (r) =>
-      (planner || (r.name !== "plan" && r.name !== "rework")) &&
+      (planner || (r.name !== "plan" && r.name !== "week" && r.name !== "rework")) &&
       (worker || !["bench", "look", "measure", "yield", "kit", "methods"].includes(r.name)) &&
       (person.role === "office" || r.name !== "office"),
   );

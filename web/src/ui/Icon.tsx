@@ -2,6 +2,7 @@ const paths = {
   today: "M4 17h16M7 17a5 5 0 0 1 10 0M12 5v3M4.5 9l2 1.8M19.5 9l-2 1.8",
   jobs: "M4 7h16v12H4zM9 7V4h6v3M4 12h16",
   plan: "M4 5h7v6H4zM13 13h7v6h-7zM7.5 11v5H13",
+  week: "M4 6h16v14H4zM4 10h16M8 4v4M16 4v4M7 13h5M10 16h6",
   bench: "M5 4v16M10 4v9M15 4v16M20 4v6M10 13c0 4-3 4-3 1",
   look: "M12 4a8 8 0 1 0 .1 0M12 8.5a3.5 3.5 0 1 0 .1 0M12 2v3M12 19v3",
   measure: "M3 14c3 0 3-8 6-8s3 12 6 12 3-6 6-6",

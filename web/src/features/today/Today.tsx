@@ -9,6 +9,7 @@ import { Await, Nothing } from "../../ui/Parts";
 import { Blocks } from "./parts/InTheWay";
 import { JobAtHand } from "./parts/JobAtHand";
 import { Mine } from "./parts/Mine";
+import { Planned } from "./parts/Planned";
 import { Proven } from "./parts/Proven";
 
 /** What is mine, what is next, will it be done. */
@@ -36,6 +37,7 @@ export default function Today() {
               <>
                 <div className="cols wide">
                   {role === "lead" && <Mine today={now} />}
+                  {role === "lead" && <Planned />}
                   <Decisions waiting={now.waiting} />
                 </div>
                 <div className="cols wide">
@@ -61,6 +63,7 @@ function Installer({ now }: { now: S["TodayView"] }) {
   return (
     <>
       <Mine today={now} />
+      <Planned />
       {now.batches.length === 0 && now.next.length === 0 && <Nothing text={t("today.nothingToDo")} />}
       {now.jobs
         .filter((j) => j.blocks.length > 0)

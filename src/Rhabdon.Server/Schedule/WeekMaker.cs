@@ -1,0 +1,150 @@
+using Npgsql;
+using Rhabdon.Core;
+using Rhabdon.Core.Planning;
+using Rhabdon.Core.Scheduling;
+using Rhabdon.Store;
+
+namespace Rhabdon.Server.Schedule;
+
+/// <summary>Works weeks out, one at a time, outside of any request. What a server was at when it ended is begun again by the next.</summary>
+internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimeProvider clock, ILogger<WeekMaker> log) : BackgroundService
+{
+    private static readonly TimeSpan Idle = TimeSpan.FromSeconds(1), AfterFault = TimeSpan.FromSeconds(10), BetweenWords = TimeSpan.FromMilliseconds(500);
+
+    /// <summary>For each question of what one more would win.</summary>
+    private const double BindSeconds = 2;
+
+    /// <summary>Below this it wins nothing worth a word, in minutes (ours).</summary>
+    private const int LeastSaved = 15;
+
+    private readonly SemaphoreSlim _asked = new(0);
+
+    public void Wake() => _asked.Release();
+
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        while (!stoppingToken.IsCancellationRequested)
+        {
+            try
+            {
+                if (await weeks.Next(clock.GetCurrentInstant(), stoppingToken) is { } next)
+                {
+                    await Make(next, stoppingToken);
+                }
+                else
+                {
+                    await _asked.WaitAsync(Idle, stoppingToken);
+                }
+            }
+            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+            {
+                return;
+            }
+            catch (Exception x) when (x is not OperationCanceledException)
+            {
+                log.LogWarning("Weeks wait: {Reason}", x is NpgsqlException ? x.Message : x.ToString());
+                await Task.Delay(AfterFault, clock, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            }
+        }
+    }
+
+    private async Task Make(NextWeek next, CancellationToken cancel)
+    {
+        var work = await Work(next, cancel);
+        if (work.Problem.Tasks.Count == 0)
+        {
+            await weeks.Keep(next, work, null, "week-empty", cancel);
+            return;
+        }
+
+        if (work.Problem.Tasks.Count > WeekProblem.MostTasks)
+        {
+            await weeks.Keep(next, work, null, "week-large", cancel);
+            return;
+        }
+
+        using var enough = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        WeekPlan? best = null;
+        var solved = false;
+        var telling = Tell();
+        WeekPlan plan;
+        try
+        {
+            plan = await solving.Wait(stop => new WeekSolver(work.Problem).Solve(next.Seconds, Solving.Workers, p => Volatile.Write(ref best, p), stop), enough.Token);
+        }
+        catch (RefusedException x)
+        {
+            await weeks.Keep(next, work, null, x.Refusals[0].Plain, cancel);
+            return;
+        }
+        finally
+        {
+            Volatile.Write(ref solved, true);
+            await telling.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+        }
+
+        cancel.ThrowIfCancellationRequested();
+        var kept = Judged(work, plan, times: await weeks.Times(next.CompanyId, cancel));
+        // What one more of something would win is asked only where nobody waits for the answer.
+        await weeks.Keep(next, work, enough.IsCancellationRequested || plan.Outcome == WeekOutcome.Impossible ? kept : kept with { Binds = await solving.Wait(stop => Binds(work.Problem, plan, stop), cancel) }, null, cancel);
+
+        async Task Tell()
+        {
+            WeekPlan? told = null;
+            var first = true;
+            while (!Volatile.Read(ref solved))
+            {
+                await Task.Delay(BetweenWords, clock, cancel);
+                var now = Volatile.Read(ref best);
+                if (!await weeks.Tell(next, first ? work : null, now == told || now is null ? null : new(now, [], []), clock.GetCurrentInstant(), cancel))
+                {
+                    await enough.CancelAsync();
+                    return;
+                }
+
+                (told, first) = (now, false);
+            }
+        }
+    }
+
+    private async Task<WeekWork> Work(NextWeek next, CancellationToken cancel)
+    {
+        var (figures, _) = await weeks.Figures(next.CompanyId, cancel);
+        var wishes = (await weeks.Find(next.CompanyId, next.Monday, cancel))!.Wishes;
+        var now = SiteDates.Local(clock.GetCurrentInstant(), await weeks.Zone(next.CompanyId, cancel));
+        var minutes = (int)Math.Max(0, Period.Between(next.Monday.AtMidnight(), now, PeriodUnits.Minutes).Minutes);
+        return WeekWorks.Of(
+            await weeks.Left(next.CompanyId, cancel), await weeks.Hands(next.CompanyId, cancel), await weeks.Times(next.CompanyId, cancel), (await kits.Figures(next.CompanyId, cancel)).Figures, figures, next.Monday, minutes, wishes.Closed, wishes.Pins);
+    }
+
+    private static KeptPlan Judged(WeekWork work, WeekPlan plan, IReadOnlyList<MethodTime> times)
+    {
+        if (plan.Outcome == WeekOutcome.Impossible)
+        {
+            return new(plan, [], []);
+        }
+
+        var labels = work.Labels.ToDictionary(l => l.Id);
+        // Of a batch: what differs from connector to connector evens out, what differs from day to day does not (ours: 15 %).
+        double Sd(WeekTask t) => labels[t.Id] is var l && times.FirstOrDefault(x => x.Method == l.Method) is { Minutes: > 0 } m ? Math.Sqrt(Math.Pow(m.SdMinutes / m.Minutes, 2) / Math.Max(1, l.Ends) + 0.0225) : 0.25;
+        return new(plan, WeekChances.Of(work.Problem, plan, Sd, t => labels[t.Id].JobId.ToString()), []);
+    }
+
+    private static IReadOnlyList<WeekBind> Binds(WeekProblem p, WeekPlan plan, CancellationToken stop)
+    {
+        var used = p.Tasks.SelectMany(t => t.Stretches).Select(s => s.Tool).OfType<string>().Distinct().ToList();
+        var more = used.Select(kind => (What: kind, Problem: p with { Tools = [.. p.Tools.Select(t => t.Kind == kind ? t with { Count = t.Count + 1 } : t)] })).ToList();
+        if (p.People.Count > 0)
+        {
+            // One who can what the first can, and works when they do.
+            var like = p.People[0];
+            more.Add(("person", p with { People = [.. p.People, like with { Id = "one-more" }], Tasks = [.. p.Tasks.Select(t => t.People?.Contains(like.Id) == true ? t with { People = [.. t.People, "one-more"] } : t)] }));
+        }
+
+        return
+        [
+            .. more.TakeWhile(_ => !stop.IsCancellationRequested).Select(x => (x.What, Plan: new WeekSolver(x.Problem).Solve(BindSeconds, Solving.Workers, null, stop))).Where(x => x.Plan.Outcome != WeekOutcome.Impossible)
+                .Select(x => new WeekBind(x.What, plan.LateMinutes > x.Plan.LateMinutes ? plan.LateMinutes - x.Plan.LateMinutes : plan.LateMinutes == x.Plan.LateMinutes ? plan.FinishMinute - x.Plan.FinishMinute : 0)).Where(b => b.SavesMinutes >= LeastSaved).OrderByDescending(b => b.SavesMinutes),
+        ];
+    }
+}

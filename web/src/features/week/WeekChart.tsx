@@ -1,0 +1,211 @@
+import { type PointerEvent, useRef, useState } from "react";
+import { useTranslation } from "react-i18next";
+import type { S } from "../../api/client";
+import { Sideways } from "../../ui/Parts";
+import { type Bar, type By, barsOf, type Clash, clashesOf, clock, DAY, dayAfter, moved } from "./model";
+
+const LEFT = 132;
+const DAY_PX = 184;
+const ROW = 54;
+const HEAD = 34;
+const SNAP = 15;
+
+/** The week as rows of people or tools: what is dragged stays where it is let go, and says at once what stands against it. */
+export function WeekChart(props: {
+  view: S["WeekView"];
+  work: S["WeekWork"];
+  tasks: S["PlannedTask"][];
+  by: By;
+  days: number[];
+  pins: Record<string, S["WeekPin"]>;
+  chosen?: string;
+  onChoose: (id: string) => void;
+  onPin: (id: string, pin: S["WeekPin"]) => void;
+}) {
+  const { t } = useTranslation();
+  const { view, work, by, days } = props;
+  const svg = useRef<SVGSVGElement>(null);
+  const [held, hold] = useState<{ id: string; grip: number; start: number; person?: string } | null>(null);
+  const f = view.figures;
+  const [open, close] = [Math.floor(f.fromMin / 60) * 60, Math.ceil(f.toMin / 60) * 60];
+  const names = new Map(view.hands.map((h) => [h.personId, h.name]));
+  const rows =
+    by === "person"
+      ? work.problem.people.map((p) => ({ key: p.id, name: names.get(p.id) ?? "" }))
+      : work.problem.tools.map((x) => ({
+          key: x.kind,
+          name: t("week.tool", { tool: t(`week.${x.kind}`), count: x.count }),
+        }));
+  const x = (minute: number) => {
+    const [day, of] = [Math.floor(minute / DAY), minute % DAY];
+    const column = days.findIndex((d) => d >= day);
+    const at = column < 0 ? days.length : column;
+    const inside = days[at] === day ? Math.min(1, Math.max(0, (of - open) / (close - open))) : 0;
+    return LEFT + (at + inside) * DAY_PX;
+  };
+  const minuteAt = (px: number) => {
+    const column = Math.min(days.length - 1, Math.max(0, Math.floor((px - LEFT) / DAY_PX)));
+    const inside = Math.min(1, Math.max(0, (px - LEFT) / DAY_PX - column));
+    return (days[column] ?? 0) * DAY + Math.round((open + inside * (close - open)) / SNAP) * SNAP;
+  };
+  const point = (e: PointerEvent) => {
+    const box = svg.current?.getBoundingClientRect();
+    return box ? { px: e.clientX - box.left, py: e.clientY - box.top } : { px: 0, py: 0 };
+  };
+  const shown = held ? props.tasks.map((p) => (p.id === held.id ? moved(p, held.start, held.person) : p)) : props.tasks;
+  const bars = barsOf(work, shown, by);
+  const clashes: Clash[] = held ? clashesOf(work, shown, held.id) : [];
+  const jobs = [...new Set(work.labels.map((l) => l.jobId))];
+  const height = HEAD + rows.length * ROW + 4;
+  const drop = () => {
+    if (held) props.onPin(held.id, { start: held.start, people: held.person ? [held.person] : null });
+    hold(null);
+  };
+  return (
+    <>
+      <Sideways>
+        <svg
+          ref={svg}
+          className="week-chart"
+          width={LEFT + days.length * DAY_PX + 4}
+          height={height}
+          role="group"
+          aria-label={t("week.chart")}
+          onPointerMove={(e) => {
+            if (!held) return;
+            const { px, py } = point(e);
+            const row = rows[Math.min(rows.length - 1, Math.max(0, Math.floor((py - HEAD) / ROW)))];
+            const can = work.problem.tasks.find((x) => x.id === held.id)?.people;
+            const person = by === "person" && row && (!can || can.includes(row.key)) ? row.key : held.person;
+            hold({ ...held, start: Math.max(0, minuteAt(px - held.grip)), person });
+          }}
+          onPointerUp={drop}
+          onPointerCancel={() => hold(null)}
+        >
+          {days.map((d, i) => (
+            <g key={d}>
+              <path className="edge" d={`M${LEFT + i * DAY_PX} 0V${height}`} />
+              <text x={LEFT + i * DAY_PX + 6} y={22}>
+                {new Intl.DateTimeFormat("en-GB", {
+                  weekday: "short",
+                  day: "numeric",
+                  month: "short",
+                  timeZone: "UTC",
+                }).format(new Date(`${dayAfter(view.monday, d)}T12:00Z`))}
+              </text>
+              <rect
+                className="break"
+                x={x(d * DAY + f.breakFromMin)}
+                y={HEAD}
+                width={Math.max(0, x(d * DAY + f.breakToMin) - x(d * DAY + f.breakFromMin))}
+                height={height - HEAD}
+              />
+            </g>
+          ))}
+          {rows.map((r, i) => (
+            <g key={r.key}>
+              <path className="edge" d={`M0 ${HEAD + i * ROW}H${LEFT + days.length * DAY_PX}`} />
+              <text x={4} y={HEAD + i * ROW + 31}>
+                {r.name.length > 16 ? `${r.name.slice(0, 15)}…` : r.name}
+                <title>{r.name}</title>
+              </text>
+            </g>
+          ))}
+          {view.minutes > 0 && view.minutes < 7 * DAY && (
+            <path className="now" d={`M${x(view.minutes)} ${HEAD}V${height}`} />
+          )}
+          {bars.map((b) => (
+            <BarShape
+              key={`${b.task.id}.${b.no}.${b.row}`}
+              bar={b}
+              x={x(b.from)}
+              width={Math.max(3, x(b.to) - x(b.from))}
+              y={HEAD + rows.findIndex((r) => r.key === b.row) * ROW}
+              job={jobs.indexOf(b.label.jobId) % 4}
+              pinned={props.pins[b.task.id] !== undefined}
+              late={(b.task.due ?? Number.MAX_SAFE_INTEGER) < b.to}
+              bad={held?.id === b.task.id && clashes.some((c) => c !== "late")}
+              chosen={props.chosen === b.task.id}
+              onChoose={() => props.onChoose(b.task.id)}
+              onGrip={(e) => {
+                const { px } = point(e);
+                const p = props.tasks.find((x) => x.id === b.task.id);
+                const start = p?.stretches[0]?.from ?? b.from;
+                (e.target as Element).setPointerCapture?.(e.pointerId);
+                props.onChoose(b.task.id);
+                hold({ id: b.task.id, grip: px - x(start), start, person: by === "person" ? b.row : p?.people[0] });
+              }}
+            />
+          ))}
+        </svg>
+      </Sideways>
+      <p role="status" className={clashes.length > 0 ? "tone-bad" : "faint"}>
+        {held
+          ? [
+              t("week.held", {
+                time: `${days.includes(Math.floor(held.start / DAY)) ? dayAfter(view.monday, Math.floor(held.start / DAY)) : ""} ${clock(held.start)}`,
+              }),
+              ...clashes.map((c) => t(`clash.${c}`)),
+            ].join(" · ")
+          : t("week.hint")}
+      </p>
+    </>
+  );
+}
+
+function BarShape(props: {
+  bar: Bar;
+  x: number;
+  y: number;
+  width: number;
+  job: number;
+  pinned: boolean;
+  late: boolean;
+  bad: boolean;
+  chosen: boolean;
+  onChoose: () => void;
+  onGrip: (e: PointerEvent) => void;
+}) {
+  const { t } = useTranslation();
+  const { bar, x, y, width } = props;
+  const text = t(`week.${bar.label.kind}`, { ends: bar.label.ends, place: bar.label.place });
+  const classes = [
+    "bar",
+    `job-${props.job}`,
+    bar.attended ? "" : "alone",
+    bar.label.kind === "test" ? "test" : "",
+    props.pinned ? "pinned" : "",
+    props.late ? "late" : "",
+    props.bad ? "bad" : "",
+    props.chosen ? "chosen" : "",
+  ];
+  const [top, high] = bar.attended ? [6, ROW - 12] : [ROW - 13, 7];
+  return (
+    <g
+      className={classes.filter(Boolean).join(" ")}
+      role="button"
+      tabIndex={bar.no === 0 ? 0 : -1}
+      aria-label={`${text}, ${clock(bar.from)}–${clock(bar.to)}`}
+      onPointerDown={props.onGrip}
+      onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && props.onChoose()}
+    >
+      <rect x={x} y={y + top} width={width} height={high} rx={3} />
+      {bar.attended && width > 44 && (
+        <text x={x + 6} y={y + 24}>
+          {clip(`${bar.label.ends} · ${bar.label.place}`, width)}
+        </text>
+      )}
+      {bar.attended && width > 60 && (
+        <text className="small" x={x + 6} y={y + 40}>
+          {clip(clock(bar.from), width)}
+        </text>
+      )}
+      <title>{`${text}, ${bar.label.customer}, ${clock(bar.from)}–${clock(bar.to)}`}</title>
+    </g>
+  );
+}
+
+const clip = (text: string, width: number) => {
+  const most = Math.max(1, Math.floor((width - 10) / 7.4));
+  return text.length > most ? `${text.slice(0, Math.max(0, most - 1))}…` : text;
+};
