@@ -1,5 +1,5 @@
 # Measures the server against raw PostgreSQL, both on a database of their own, in the same run; then the judgement of pictures and traces.
-# ./rhabdon bench faces|traces|fuzz N measures only that; bench facts how fast all facts are made anew; bench papers how long dossiers and a plan by file take; ./rhabdon bench scale asks the lists of a company of some 460,000 ends with
+# ./rhabdon bench faces|traces|fuzz N measures only that; bench schedule how soon there is a week's plan, and how good it is; bench facts how fast all facts are made anew; bench papers how long dossiers and a plan by file take; ./rhabdon bench scale asks the lists of a company of some 460,000 ends with
 # 15,000,000 events; bench scale lists leaves the events out, which takes a minute and not a quarter of an hour.
 run_bench() {
   if [ "${1:-}" = scale ]; then bench_scale "${2:-}"; return; fi

@@ -1,6 +1,6 @@
 using Rhabdon.Figures;
 
-// Rhabdon.Figures [faces N | drawn N [from] | cleaves N | traces N | fuzz N] [--talk]: how well the judgement works on simulated pictures and traces, how fast, and what damaged input does to it.
+// Rhabdon.Figures [faces N | drawn N [from] | cleaves N | traces N | fuzz N | schedule [instance]] [--talk]: how well the judgement works on simulated pictures and traces, how fast, and what damaged input does to it.
 var talk = args.Contains("--talk");
 var count = args.Length > 1 && int.TryParse(args[1], out var n) ? n : 400;
 if (args is [] or ["faces", ..])
@@ -27,6 +27,12 @@ if (args is [] or ["traces", ..])
     Traces.Snr = 5;
     Traces.Run(count, talk);
     Traces.Time(200);
+}
+
+if (args is ["schedule", ..])
+{
+    Schedules.Run(args.Length > 1 ? args[1] : "tests/data/schedules/week-288.json");
+    return;
 }
 
 if (args is [] or ["fuzz", ..])

@@ -118,4 +118,24 @@ public class ScheduleTests
         var plan = new WeekSolver(Week(tasks, people: 2)).Solve(10, cancel: Stop);
         Assert.Equal((120, 2), (plan.FinishMinute, plan.Tasks[0].People.Count));
     }
+
+    [Fact]
+    public void A_batch_late_in_the_day_is_cut_to_what_is_done_before_one_leaves()
+    {
+        // 15:10 to 16:30 are 80 minutes. Eight at 8 min are 64 ± 2√8 = 5.7: (80 − 64) / 5.7 = 2.83, so 0.998; nine are 72 ± 6: 1.33, so 0.909; ten are 80: one half; twelve 96 ± 6.9: −2.31, so 0.010.
+        Assert.Equal(new BatchFit(9, 12, 0.909, 0.01), BatchFits.Of(12, 80, 8, 2));
+        // Twenty minutes of oven for one load leave 60: six are 48 ± 4.9: 0.993; seven 56 ± 5.3: 0.775, too little to count on. The oven warms while the first half is made.
+        Assert.Equal((6, 0.993), BatchFits.Of(12, 80, 8, 2, 20, 12, 6) is var fit ? (fit.Ends, fit.Chance) : default);
+        Assert.Equal(0, BatchFits.Of(12, 15, 8, 2, 20, 12).Ends);
+    }
+
+    [Fact]
+    public void How_sure_a_plan_is_follows_how_much_its_work_may_differ()
+    {
+        // One task of 100 minutes due at 120, of a gamma with mean 1 and a spread of 0.2 (shape 25): P(X ≤ 1.2) = 0.845, from a table of the chi-squared with 50 degrees at 60 (from memory: 0.842 to 0.847).
+        var problem = Week([new("a", [new(100)], Due: 120)]);
+        var plan = new WeekSolver(problem).Solve(5, cancel: Stop);
+        Assert.InRange(WeekChances.Of(problem, plan, _ => 0.2, _ => "job", 4000).Single().Chance, 0.825, 0.865);
+        Assert.Equal(1, WeekChances.Of(problem, plan, _ => 0.0, _ => "job").Single().Chance);
+    }
 }
