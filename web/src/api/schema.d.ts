@@ -2283,6 +2283,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/batch-fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The largest batch that is cured, looked at and tested before one must leave, with its chance (at least 0.8), beside that of as many as were thought of. Minutes. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BatchFitAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BatchFit"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/week": {
         parameters: {
             query?: never;
@@ -8962,6 +9002,41 @@ export interface components {
         };
         /** @enum {unknown} */
         Basis: "shown" | "ours" | null;
+        BatchFit: {
+            /** Format: int32 */
+            ends: number;
+            /** Format: int32 */
+            asked: number;
+            /** Format: double */
+            chance: number;
+            /** Format: double */
+            chanceOfAsked: number;
+        };
+        BatchFitAsk: {
+            /** Format: int32 */
+            ends: number;
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            eachMin: number;
+            /** Format: double */
+            sdMin: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            cureMin: number;
+            /**
+             * Format: int32
+             * @default 1
+             */
+            slots: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            warmUpMin: number;
+        };
         BatchState: {
             counts: components["schemas"]["ContainerCount"][];
             /** Format: int32 */
