@@ -82,8 +82,8 @@ public class ScheduleTests
         WeekTask[] tasks = [.. new[] { "a", "b" }.Select(id => new WeekTask(id, [new(60), new(100, false, "oven"), new(40)], "epoxy"))];
         var plan = new WeekSolver(Week(tasks)).Solve(10, cancel: Stop);
         Assert.Equal((WeekOutcome.Best, 340, 340, 0.0), (plan.Outcome, plan.FinishMinute, plan.FinishBound, plan.Gap));
-        // With a second oven both are out by 220, and the second is done at 260 at the earliest: that is over the break, so 340 again but for its 40 minutes in time.
-        Assert.Equal(340, new WeekSolver(Week(tasks, ovens: 2)).Solve(10, cancel: Stop).FinishMinute - 0);
+        // With a second oven the second goes in at 120 and is out at 220: 220-260 would go into the break at 240, so 300-340 all the same.
+        Assert.Equal(340, new WeekSolver(Week(tasks, ovens: 2)).Solve(10, cancel: Stop).FinishMinute);
         // Two people and one oven: the second's oven begins at 160, its finish at 260-300: in the break, so at 300.
         Assert.Equal(340, new WeekSolver(Week(tasks, people: 2)).Solve(10, cancel: Stop).FinishMinute);
         // Two of both: nobody waits.

@@ -216,3 +216,16 @@ function distance(m: Mark, p: Place) {
   const t = Math.max(0, Math.min(1, ((p.xUm - x0) * dx + (p.yUm - y0) * dy) / Math.max(1e-9, dx * dx + dy * dy)));
   return Math.hypot(p.xUm - x0 - t * dx, p.yUm - y0 - t * dy);
 }
+
+/** A mark with nothing but what the ledger keeps of it. */
+export const bare = ({ kind, xUm, yUm, diameterUm, x0Um, y0Um, x1Um, y1Um, widthUm }: Mark): Mark => ({
+  kind,
+  xUm,
+  yUm,
+  diameterUm,
+  x0Um,
+  y0Um,
+  x1Um,
+  y1Um,
+  widthUm,
+});

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { useLimits } from "../../api/hooks";
-import { FaceMap, isLine, type Mark, type Place, sizeOf } from "../../domain/FaceMap";
+import { bare, FaceMap, isLine, type Mark, type Place, sizeOf } from "../../domain/FaceMap";
 import { useUpload } from "../../domain/useUpload";
 import { VerdictText } from "../../domain/VerdictText";
 import { useLedger } from "../../offline/useLedger";
@@ -14,18 +14,6 @@ import { useJudgedFace } from "./useJudgedFace";
 
 export const kinds = ["scratch", "particle", "residue", "pit", "chip", "crack"] as const;
 type Kind = (typeof kinds)[number];
-const bare = ({ kind, xUm, yUm, diameterUm, x0Um, y0Um, x1Um, y1Um, widthUm }: Mark): Mark => ({
-  kind,
-  xUm,
-  yUm,
-  diameterUm,
-  x0Um,
-  y0Um,
-  x1Um,
-  y1Um,
-  widthUm,
-});
-
 /** The end face from a picture: what the program finds, what the person makes of it, graded by Core as it changes. */
 export function PictureLook(props: {
   end: S["EndView"];

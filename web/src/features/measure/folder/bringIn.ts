@@ -1,5 +1,6 @@
 import { v7 as uuid7 } from "uuid";
 import { answered, http, query, type S, upload } from "../../../api/client";
+import { bare, type Mark } from "../../../domain/FaceMap";
 import type { Told } from "../../../offline/useLedger";
 import { toMeasure } from "../model";
 
@@ -55,17 +56,7 @@ export async function bringPicture(endId: string, file: Blob): Promise<Given> {
   const { end, run } = await at(endId);
   const { answer } = taken;
   if (!answer.gradable) return { endId, address: end.address, told: null };
-  const seen = answer.findings.map(({ kind, xUm, yUm, diameterUm, x0Um, y0Um, x1Um, y1Um, widthUm }) => ({
-    kind,
-    xUm,
-    yUm,
-    diameterUm,
-    x0Um,
-    y0Um,
-    x1Um,
-    y1Um,
-    widthUm,
-  }));
+  const seen = answer.findings.map((f) => bare(f as Mark));
   const judged = await answered(
     http.POST("/api/ends/{endId}/judge/face", { params: { path: { endId } }, body: { seen } }),
   );
