@@ -11,7 +11,13 @@ export async function signIn(page: Page, login: string, address = "") {
   await expect(page.getByRole("heading", { name: "Today" })).toBeVisible();
 }
 
-export const api = (page: Page, path: string) => page.evaluate((p) => fetch(p).then((r) => r.json()), path);
+export const api = (page: Page, path: string) =>
+  page.evaluate(async (p) => {
+    const r = await fetch(p);
+    const text = await r.text();
+    if (!r.ok) throw new Error(`${p}: ${r.status} ${text}`);
+    return JSON.parse(text);
+  }, path);
 
 /** Writes to the server as the page's own person. */
 export const write = (page: Page, method: string, path: string, body: unknown) =>

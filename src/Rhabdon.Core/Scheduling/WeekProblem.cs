@@ -137,11 +137,10 @@ public sealed record PlannedTask(string Id, IReadOnlyList<string> People, IReadO
 /// <param name="TravelMinutes">Between places, as the plan has it.</param>
 /// <param name="IdleMinutes">Of those who work on a day, between their first and their last act, neither at work nor on the way.</param>
 /// <param name="Conflict">Tasks whose wishes cannot hold together.</param>
-/// <param name="PaddedTravel">It is large: the way is reckoned before each stretch, wherever one comes from.</param>
 public sealed record WeekPlan(
-    WeekOutcome Outcome, IReadOnlyList<PlannedTask> Tasks, int LateMinutes, int LateBound, int FinishMinute, int FinishBound, double Gap, int TravelMinutes, int IdleMinutes, IReadOnlyList<string> Conflict, bool PaddedTravel, double Seconds);
+    WeekOutcome Outcome, IReadOnlyList<PlannedTask> Tasks, int LateMinutes, int LateBound, int FinishMinute, int FinishBound, double Gap, int TravelMinutes, int IdleMinutes, IReadOnlyList<string> Conflict, double Seconds);
 
-internal static class Pairs
+public static class Pairs
 {
     public static IEnumerable<(T First, T Second)> Pairwise<T>(this IEnumerable<T> all) => all.Zip(all.Skip(1));
 }

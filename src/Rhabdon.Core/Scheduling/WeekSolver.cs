@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using Google.OrTools.Sat;
+using Google.OrTools.Util;
 
 namespace Rhabdon.Core.Scheduling;
 
@@ -7,15 +8,20 @@ namespace Rhabdon.Core.Scheduling;
 public delegate void WeekProgress(WeekPlan plan);
 
 /// <summary>
-/// Who does what when, by CP-SAT: first as little lateness as can be, then the earliest finish with that lateness, then the least way and waiting with both.
-/// It begins with a plan that was made in one pass, so that there is one at once, and says how far from the best it may still be.
+/// Who does what when: first as little lateness as can be, then the earliest finish with that lateness, then the least way and waiting with both.
+/// It begins with a plan that was made in one pass, so that there is one at once; a search makes it better, CP-SAT betters and proves it where it is not too large,
+/// and it says how far from the best it may still be.
 /// </summary>
 public sealed class WeekSolver(WeekProblem problem)
 {
-    /// <summary>Stretches up to which the way from each to each is reckoned (ours).</summary>
+    /// <summary>Attended stretches up to which CP-SAT has all of it, with the way from each to each (ours).</summary>
     private const int MostExact = 110;
 
+    /// <summary>What is easy is proven in this share of the time, before anything is searched.</summary>
+    private const double EasyShare = 0.1;
+
     private readonly int _horizon = Horizon(problem);
+    private readonly bool _exact = problem.People.Count == 0 || problem.Tasks.Sum(t => t.Hands > 0 ? t.Stretches.Count(s => s.Attended) : 0) <= MostExact;
 
     /// <summary>Room for everything one after another behind the last fixed time.</summary>
     private static int Horizon(WeekProblem p) => (int)Math.Min(2L * WeekProblem.MostMinutes, p.People.SelectMany(x => x.Hours).Select(h => (long)h.To).Concat(p.Tasks.Select(t => (long)Math.Max(t.From, t.Pin?.Start ?? 0))).DefaultIfEmpty(0).Max() + p.Tasks.Sum(t => (long)t.Stretches.Sum(s => s.Minutes)));
@@ -28,55 +34,112 @@ public sealed class WeekSolver(WeekProblem problem)
     {
         problem.Check();
         var clock = Stopwatch.StartNew();
-        var first = new FirstPlan(problem).Make(problem.InOrder()!);
-        if (first is not null)
+        var best = new FirstPlan(problem).ByDue();
+        var (late, finish) = (best?.Sum(t => t.LateMinutes) ?? int.MaxValue, best?.Max(t => t.Stretches[^1].To) ?? int.MaxValue);
+        var (lateBound, finishBound) = (WeekBound.Late(problem), 0);
+        if (best is not null)
         {
-            progress?.Invoke(Plan(first, WeekOutcome.Planned, 0, 0, clock));
+            Tell();
         }
 
         double Left(double share) => Math.Max(0.05, (seconds - clock.Elapsed.TotalSeconds) * share);
-        var best = first;
-        var lateBound = 0;
-        if (best is null || best.Sum(t => t.LateMinutes) > 0)
+        bool Open() => !cancel.IsCancellationRequested && clock.Elapsed.TotalSeconds < seconds && !(late <= lateBound && finish <= finishBound);
+        if (best is null)
         {
-            var m = new Model(problem, _horizon, best);
+            // Wishes are in the way of a plan in one pass: with the ways left out where it is large, as what cannot be without them cannot be with them.
+            var m = new Model(problem, _horizon, null, ways: _exact);
             m.Late();
-            var (found, bound, status) = m.Run(Left(0.45), workers, (tasks, b) => progress?.Invoke(Plan(tasks, WeekOutcome.Planned, b, 0, clock)), cancel);
-            if (status == CpSolverStatus.Infeasible || (found is null && best is null))
+            var (found, bound, status) = m.Run(Left(0.45), workers, null, cancel);
+            if (!_exact && found is not null)
             {
-                return new(WeekOutcome.Impossible, [], 0, 0, 0, 0, 0, 0, 0, m.Conflict(Math.Max(2, Left(1))), m.Padded, clock.Elapsed.TotalSeconds);
+                found = new WeekSearch(problem).Best(null, Left(0.5), 0, Threads(workers), null, cancel);
             }
 
-            (best, lateBound) = (found ?? best!, bound);
+            if (found is null)
+            {
+                return new(WeekOutcome.Impossible, [], 0, 0, 0, 0, 0, 0, 0, status == CpSolverStatus.Infeasible ? m.Conflict(Math.Max(2, Left(1))) : [.. problem.Tasks.Where(t => t.Pin?.Start is not null).Select(t => t.Id)], clock.Elapsed.TotalSeconds);
+            }
+
+            Take(found);
+            lateBound = Math.Max(lateBound, bound);
         }
 
-        var late = best!.Sum(t => t.LateMinutes);
-        var finishBound = 0;
-        if (!cancel.IsCancellationRequested && clock.Elapsed.TotalSeconds < seconds)
+        // With that lateness it cannot be done before, whoever does it.
+        finishBound = problem.People.Count > 0 ? WeekBound.Finish(problem) : 0;
+        if (problem.People.Count == 0)
         {
-            var m = new Model(problem, _horizon, best);
-            m.Finish(late);
-            var (found, bound, _) = m.Run(Left(0.85), workers, (tasks, b) => progress?.Invoke(Plan(tasks, WeekOutcome.Planned, lateBound, b, clock)), cancel);
-            (best, finishBound) = (found ?? best!, bound);
+            Prove(1);
+        }
+        else
+        {
+            if (_exact)
+            {
+                Prove(EasyShare);
+            }
+
+            if (Open())
+            {
+                Take(new WeekSearch(problem).Best(best, Left(_exact ? 0.65 : 1), finishBound, Threads(workers), Take, cancel));
+            }
+
+            if (_exact)
+            {
+                Prove(0.8);
+            }
         }
 
-        var finish = best!.Max(t => t.Stretches[^1].To);
-        if (problem.People.Count > 0 && !cancel.IsCancellationRequested && clock.Elapsed.TotalSeconds < seconds)
+        if (_exact && problem.People.Count > 0 && !cancel.IsCancellationRequested && clock.Elapsed.TotalSeconds < seconds)
         {
-            var m = new Model(problem, _horizon, best);
+            var m = new Model(problem, finish, best);
             m.Ways(late, finish);
             best = m.Run(Left(1), workers, null, cancel).Tasks ?? best;
         }
 
-        return Plan(best, late <= lateBound && finish <= finishBound ? WeekOutcome.Best : WeekOutcome.Planned, lateBound, finishBound, clock);
+        return Plan(best!, late <= lateBound && finish <= finishBound ? WeekOutcome.Best : WeekOutcome.Planned, lateBound, finishBound, clock);
+
+        void Prove(double share)
+        {
+            var until = clock.Elapsed.TotalSeconds + Left(share);
+            if (Open() && late > lateBound)
+            {
+                var m = new Model(problem, _horizon, best);
+                m.Late();
+                var (found, bound, _) = m.Run(Math.Max(0.05, (until - clock.Elapsed.TotalSeconds) * 0.5), workers, (tasks, _) => Take(tasks), cancel);
+                lateBound = Math.Max(lateBound, bound);
+                Take(found);
+            }
+
+            if (Open())
+            {
+                var m = new Model(problem, finish, best);
+                m.Finish(late, finishBound);
+                var (found, bound, _) = m.Run(Math.Max(0.05, until - clock.Elapsed.TotalSeconds), workers, (tasks, _) => Take(tasks), cancel);
+                finishBound = Math.Max(finishBound, bound);
+                Take(found);
+            }
+        }
+
+        void Take(IReadOnlyList<PlannedTask>? tasks)
+        {
+            if (tasks is not null && (tasks.Sum(t => t.LateMinutes), tasks.Max(t => t.Stretches[^1].To)) is var cost && cost.CompareTo((late, finish)) < 0)
+            {
+                (best, late, finish) = (tasks, cost.Item1, cost.Item2);
+                Tell();
+            }
+        }
+
+        void Tell() => progress?.Invoke(Plan(best!, WeekOutcome.Planned, lateBound, finishBound, clock));
     }
+
+    /// <summary>The search has no other ways to look: more of it than there are cores is slower.</summary>
+    private static int Threads(int workers) => Math.Clamp(Environment.ProcessorCount, 1, Math.Min(4, workers));
 
     private WeekPlan Plan(IReadOnlyList<PlannedTask> tasks, WeekOutcome outcome, int lateBound, int finishBound, Stopwatch clock)
     {
         var finish = tasks.Max(t => t.Stretches[^1].To);
         var (way, idle) = Idle(tasks);
         var (worked, least) = (Worked(finish), Worked(Math.Min(finish, finishBound)));
-        return new(outcome, tasks, tasks.Sum(t => t.LateMinutes), Math.Min(lateBound, tasks.Sum(t => t.LateMinutes)), finish, Math.Min(finishBound, finish), worked == 0 ? 0 : Math.Round(1.0 - ((double)least / worked), 4), way, idle, [], Model.IsPadded(problem), Math.Round(clock.Elapsed.TotalSeconds, 2));
+        return new(outcome, tasks, tasks.Sum(t => t.LateMinutes), Math.Min(lateBound, tasks.Sum(t => t.LateMinutes)), finish, Math.Min(finishBound, finish), worked == 0 ? 0 : Math.Round(1.0 - ((double)least / worked), 4), way, idle, [], Math.Round(clock.Elapsed.TotalSeconds, 2));
     }
 
     /// <summary>Minutes up to there in which anybody works; where there are no people, all of them.</summary>
@@ -129,23 +192,18 @@ public sealed class WeekSolver(WeekProblem problem)
         private readonly List<(WeekTask Task, IntVar Late)> _late = [];
         private readonly IntVar _finish;
 
-        public bool Padded { get; }
-
-        public static bool IsPadded(WeekProblem p) => p.Travel.Any(t => t.Minutes > 0) && p.Tasks.Sum(t => t.Hands > 0 ? t.Stretches.Count(s => s.Attended) : 0) > MostExact;
-
-        public Model(WeekProblem p, int horizon, IReadOnlyList<PlannedTask>? hint)
+        public Model(WeekProblem p, int horizon, IReadOnlyList<PlannedTask>? hint, bool ways = true)
         {
             _p = p;
-            Padded = IsPadded(p);
             var hands = p.People.ToDictionary(x => x.Id, _ => new List<IntervalVar>());
             var tools = p.Tools.ToDictionary(x => x.Kind, _ => new List<IntervalVar>());
             var acts = new List<(WeekTask Task, LinearExpr Start, int Minutes)>();
             _finish = _m.NewIntVar(0, horizon, "finish");
             foreach (var t in p.Tasks)
             {
-                var starts = t.Stretches.Select((s, i) => _m.NewIntVar(Math.Max(0, t.From), horizon - s.Minutes, $"{t.Id}.{i}")).ToArray();
-                _starts[t.Id] = starts;
                 var fit = p.Fit(t);
+                var starts = t.Stretches.Select((_, i) => Start(t, i, fit, horizon)).ToArray();
+                _starts[t.Id] = starts;
                 var does = t.Hands == 0 ? [] : fit.Select(w => (w.Id, Does: _m.NewBoolVar($"{t.Id}@{w.Id}"))).ToList();
                 _does[t.Id] = does;
                 // Without enough people it is impossible, and said so like any wish.
@@ -173,10 +231,9 @@ public sealed class WeekSolver(WeekProblem problem)
                     if (s.Attended && t.Hands > 0)
                     {
                         acts.Add((t, starts[i], s.Minutes));
-                        var pad = Padded ? p.Travel.Where(x => x.From == t.Place || x.To == t.Place).Select(x => x.Minutes).DefaultIfEmpty(0).Max() : 0;
                         foreach (var (w, d) in does)
                         {
-                            hands[w].Add(_m.NewOptionalFixedSizeIntervalVar(starts[i] - pad, s.Minutes + pad, d, $"{t.Id}.{i}@{w}"));
+                            hands[w].Add(_m.NewOptionalFixedSizeIntervalVar(starts[i], s.Minutes, d, $"{t.Id}.{i}@{w}"));
                         }
                     }
                 }
@@ -203,9 +260,11 @@ public sealed class WeekSolver(WeekProblem problem)
             {
                 // Between hours, before the first and after the last: nobody's time.
                 var at = 0;
+                var alike = p.People.All(x => x.Hours.SequenceEqual(w.Hours));
                 foreach (var h in w.Hours.OrderBy(h => h.From).Append(new(horizon, horizon)))
                 {
-                    if (h.From > at)
+                    // Where all have the same hours, what hands do begins in them anyway.
+                    if (h.From > at && !alike)
                     {
                         hands[w.Id].Add(_m.NewFixedSizeIntervalVar(_m.NewConstant(at), h.From - at, $"off.{w.Id}.{at}"));
                     }
@@ -229,7 +288,7 @@ public sealed class WeekSolver(WeekProblem problem)
                 }
             }
 
-            if (!Padded)
+            if (ways)
             {
                 Travel(acts);
             }
@@ -256,6 +315,24 @@ public sealed class WeekSolver(WeekProblem problem)
             {
                 _m.AddHint(wish, 1);
             }
+        }
+
+        /// <summary>When a stretch can begin: where hands are needed, in somebody's hours; with what is before and behind it within the horizon.</summary>
+        private IntVar Start(WeekTask t, int i, IReadOnlyList<WeekPerson> fit, int horizon)
+        {
+            var (from, to) = (t.From + t.Stretches.Take(i).Sum(s => s.Minutes), horizon - t.Stretches.Skip(i).Sum(s => s.Minutes));
+            var minutes = t.Stretches[i].Minutes;
+            long[][] spans = t.Stretches[i].Attended && t.Hands > 0
+                ? [.. fit.SelectMany(p => p.Hours).Distinct().Select(h => new long[] { Math.Max(from, h.From), Math.Min(to, h.To - minutes) }).Where(x => x[0] <= x[1])]
+                : from <= to ? [[from, to]] : [];
+            if (spans.Length > 0)
+            {
+                return _m.NewIntVarFromDomain(Domain.FromIntervals(spans), $"{t.Id}.{i}");
+            }
+
+            // It fits nowhere.
+            _m.AddBoolOr([]);
+            return _m.NewIntVar(0, 0, $"{t.Id}.{i}");
         }
 
         /// <summary>Whoever does both has the way between them.</summary>
@@ -301,9 +378,10 @@ public sealed class WeekSolver(WeekProblem problem)
             _m.Minimize(Lateness);
         }
 
-        public void Finish(int late)
+        public void Finish(int late, int bound)
         {
             Hold();
+            _m.Add(_finish >= bound);
             if (_late.Count > 0)
             {
                 _m.Add(Lateness <= late);
