@@ -57,7 +57,7 @@ run_tests() {
   check "lint" npm --prefix web run -s lint
   check "shapes of files" node web/scripts/schemas.mjs --check
   check "build of the browser part" build_web
-  cluster_start test "-c fsync=off"
+  cluster_start test "-c fsync=off -c max_connections=300"
   trap 'cluster_stop test' EXIT
   xunit Rhabdon.Core.Tests
   xunit Rhabdon.Imaging.Tests

@@ -32,6 +32,9 @@ public sealed record WeekBind(string What, int SavesMinutes);
 
 public sealed record StoredWeek(LocalDate Monday, WeekStage Stage, WeekWishes Wishes, WeekWork? Work, KeptPlan? Plan, double Seconds, PersonId AskedBy, string AskedByName, Instant AskedAt, string? Fault);
 
+/// <summary>A plan that holds, with what it is of: what people are told.</summary>
+public sealed record StandingPlan(WeekWork Work, WeekPlan Plan);
+
 /// <summary>A week whose turn it is.</summary>
 public sealed record NextWeek(CompanyId CompanyId, LocalDate Monday, double Seconds);
 
@@ -45,6 +48,11 @@ public sealed class Weeks(NpgsqlDataSource db)
 
     /// <summary>Connectors of a method, the last ones, that times are learned from; fewer than so many teach nothing.</summary>
     private const int MostCounted = 500, LeastCounted = 12;
+
+    /// <summary>Of openings: attempts that are looked through, ends that a panel has at least, and minutes between the last act elsewhere and the first there (ours).</summary>
+    private const int MostAttempts = 4000, LeastEnds = 6;
+
+    private const int LeastOpeningMin = 5, MostOpeningMin = 240;
 
     private sealed record PanelRow(JobId JobId, string Customer, PlaceId PlaceId, string Place, string Space, TerminationMethod Method, int ToMake, int ToTest, bool Opened, LocalDate DueOn, CrewId CrewId, PersonId? PersonId);
 
@@ -88,19 +96,37 @@ public sealed class Weeks(NpgsqlDataSource db)
             """, new { companyId })];
     }
 
-    /// <summary>What hands took for connectors, from the ledger's own times; methods of which there are too few are not among them.</summary>
-    public async Task<IReadOnlyList<MethodTime>> Times(CompanyId companyId, CancellationToken cancel = default)
+    private sealed record TimeRow(string Method, PersonId? PersonId, double Minutes, double SdMinutes, int Count);
+
+    /// <summary>What hands took, from the ledger's own times: by method, by person where the company names people, and to open a cable end. What there is too little of is not among them.</summary>
+    /// <param name="me">Sees what is their own whether people are named or not.</param>
+    public async Task<LearnedTimes> Times(CompanyId companyId, PersonId? me = null, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        return [.. (await c.Query<(string Method, double Minutes, double SdMinutes, int Count)>(cancel, """
-            select m.method, avg(f.minutes) as minutes, coalesce(stddev_samp(f.minutes), 0) as sd_minutes, count(*)::int as count
+        var rows = (await c.Query<TimeRow>(cancel, """
+            select m.method, f.person_id, avg(f.minutes) as minutes, coalesce(stddev_samp(f.minutes), 0) as sd_minutes, count(*)::int as count
             from projection v, unnest(@methods) as m (method)
             cross join lateral (
-                select (select sum(t.attended_s) / 60 from fact_act t where t.company_id = a.company_id and t.version = a.version and t.end_id = a.end_id and t.run_id = a.run_id) as minutes
+                select a.person_id, (select sum(t.attended_s) / 60 from fact_act t where t.company_id = a.company_id and t.version = a.version and t.end_id = a.end_id and t.run_id = a.run_id) as minutes
                 from fact_attempt a where a.company_id = @companyId and a.version = v.version and a.method = m.method and a.outcome = 'accepted' order by a.started_at desc limit @MostCounted) f
             where v.name = 'facts' and f.minutes > 0
-            group by m.method having count(*) >= @LeastCounted
-            """, new { companyId, methods = Enum.GetValues<TerminationMethod>().Select(Wire.Name).ToArray(), MostCounted, LeastCounted })).Select(r => new MethodTime(Wire.Parse<TerminationMethod>(r.Method), r.Minutes, r.SdMinutes, r.Count))];
+            group by grouping sets ((m.method), (m.method, f.person_id)) having count(*) >= @LeastCounted
+            """, new { companyId, methods = Enum.GetValues<TerminationMethod>().Select(Wire.Name).ToArray(), MostCounted, LeastCounted })).ToList();
+        var named = await c.Scalar<bool>(cancel, "select names_people from company where company_id = @companyId", new { companyId });
+        var opening = (await c.Query<OpeningTime>(cancel, """
+            with last as (
+                select a.place_id, a.person_id, a.started_at, a.attempt, coalesce(a.finished_at, a.given_up_at, a.started_at) as ended_at
+                from projection v join fact_attempt a on a.company_id = @companyId and a.version = v.version where v.name = 'facts' order by a.started_at desc limit @MostAttempts),
+            told as (
+                select attempt, started_at, lag(ended_at) over (partition by person_id, (started_at at time zone @zone)::date order by started_at) as before,
+                       row_number() over (partition by place_id order by started_at) as no, count(*) over (partition by place_id) as ends from last)
+            select percentile_cont(0.5) within group (order by extract(epoch from started_at - before) / 60 / least(1, ends / 24.0)) as minutes, count(*)::int as count
+            from told where no = 1 and attempt = 1 and ends >= @LeastEnds and extract(epoch from started_at - before) / 60 between @LeastOpeningMin and @MostOpeningMin having count(*) >= @LeastCounted
+            """, new { companyId, MostAttempts, LeastEnds, LeastCounted, zone = await Zone(companyId, cancel), LeastOpeningMin, MostOpeningMin })).SingleOrDefault();
+        return new(
+            [.. rows.Where(r => r.PersonId is null).Select(r => new MethodTime(Wire.Parse<TerminationMethod>(r.Method), r.Minutes, r.SdMinutes, r.Count))],
+            [.. rows.Where(r => r.PersonId is not null && (named || r.PersonId == me)).Select(r => new PersonTime(r.PersonId!.Value, Wire.Parse<TerminationMethod>(r.Method), r.Minutes, r.Count))],
+            opening is null ? null : opening with { Minutes = Math.Round(Math.Clamp(opening.Minutes, 5, 480), 1) });
     }
 
     public async Task<(WeekFigures Figures, int Version)> Figures(CompanyId companyId, CancellationToken cancel = default)
@@ -129,6 +155,13 @@ public sealed class Weeks(NpgsqlDataSource db)
             select w.monday, w.stage, w.wishes::text as wishes, w.work::text as work, w.plan::text as plan, w.seconds, w.asked_by, p.name as asked_by_name, w.asked_at, w.fault
             from week_plan w join person p on p.company_id = w.company_id and p.person_id = w.asked_by where w.company_id = @companyId and w.monday = @monday
             """, new { companyId, monday }))?.Read();
+    }
+
+    /// <summary>The last plan of that week that holds; null where there never was one.</summary>
+    public async Task<StandingPlan?> Standing(CompanyId companyId, LocalDate monday, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return As<StandingPlan>(await c.Scalar<string>(cancel, "select standing::text from week_plan where company_id = @companyId and monday = @monday", new { companyId, monday }));
     }
 
     /// <summary>Asks for a plan. What was planned of that week before stays until there is another.</summary>
@@ -174,10 +207,11 @@ public sealed class Weeks(NpgsqlDataSource db)
 
     public async Task Keep(NextWeek week, WeekWork work, KeptPlan? plan, string? fault, CancellationToken cancel = default)
     {
+        var standing = plan is { Plan.Outcome: not WeekOutcome.Impossible } ? JsonSerializer.Serialize(new StandingPlan(work, plan.Plan), Wire.Json) : null;
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, """
-            update week_plan set stage = @stage, work = @work::jsonb, plan = coalesce(@plan::jsonb, plan), fault = @fault where company_id = @CompanyId and monday = @Monday and stage in ('Solving', 'Stopping')
-            """, new { week.CompanyId, week.Monday, stage = plan is null ? "Failed" : "Done", work = JsonSerializer.Serialize(work, Wire.Json), plan = plan is null ? null : JsonSerializer.Serialize(plan, Wire.Json), fault });
+            update week_plan set stage = @stage, work = @work::jsonb, plan = coalesce(@plan::jsonb, plan), standing = case when @empty then null else coalesce(@standing::jsonb, standing) end, fault = @fault where company_id = @CompanyId and monday = @Monday and stage in ('Solving', 'Stopping')
+            """, new { week.CompanyId, week.Monday, stage = plan is null ? "Failed" : "Done", work = JsonSerializer.Serialize(work, Wire.Json), plan = plan is null ? null : JsonSerializer.Serialize(plan, Wire.Json), standing, empty = fault == "week-empty", fault });
     }
 
     /// <summary>The site's clock that a week goes by: of the open job that is due first.</summary>

@@ -1,4 +1,6 @@
 using System.Text.Json;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Kit;
 using Rhabdon.Core.Scheduling;
 using Xunit;
 
@@ -170,6 +172,37 @@ public class ScheduleTests
             Assert.All(own.Pairwise(), x => Assert.True(x.First.At.To + p.Minutes(x.First.Task.Place, x.Second.Task.Place) <= x.Second.At.From));
         });
         Assert.All(p.Tools, tool => Assert.All(acts.Where(a => a.Stretch.Tool == tool.Kind), a => Assert.True(acts.Count(o => o.Stretch.Tool == tool.Kind && o.At.From <= a.At.From && a.At.From < o.At.To) <= tool.Count)));
+    }
+
+    [Fact]
+    public void Slower_hands_take_longer_and_quicker_ones_are_given_the_work()
+    {
+        WeekPerson slow = new("slow", Days, [], new Dictionary<string, double> { ["epoxy"] = 2 }), quick = new("quick", Days, []);
+        WeekTask[] tasks = [new("a", [new(60)], Work: "epoxy"), new("b", [new(60)], Work: "epoxy"), new("c", [new(60)])];
+        // By hand: the quick one does both of epoxy in 120, or one of them while the slow one needs 120 for the other; with the third, which both do in 60, 120 is the least.
+        var plan = new WeekSolver(new([slow, quick], [], tasks, [])).Solve(5, cancel: Stop);
+        Assert.Equal((WeekOutcome.Best, 120), (plan.Outcome, plan.FinishMinute));
+        Assert.Equal((WeekOutcome.Best, 300), new WeekSolver(new([slow], [], tasks, [])).Solve(5, cancel: Stop) is var alone ? (alone.Outcome, alone.FinishMinute - 60) : default); // 120 and 120 to the break at 240, the third behind it: 300 to 360.
+        // Of 36 connectors of one's own at 15 minutes and everybody's 10: (36 × 15 + 24 × 10) / 60 = 13.
+        var person = new PersonId(Guid.NewGuid());
+        Assert.Equal(1.3, new LearnedTimes([new(TerminationMethod.ColdCure, 10, 1, 200)], [new(person, TerminationMethod.ColdCure, 15, 36)], null).Pace(person, TerminationMethod.ColdCure), 6);
+    }
+
+    [Fact]
+    public void What_nobody_can_do_and_what_does_not_fit_waits_and_the_rest_is_planned()
+    {
+        static Guid Id(int n) => new(n, 0, 0, [0, 0, 0, 0, 0, 0, 0, 0]);
+        var (monday, heron, tern) = (new LocalDate(2026, 11, 30), new CrewId(Id(1)), new CrewId(Id(2)));
+        PanelWork Panel(int n, CrewId crew, int ends) => new(new(Id(10)), "Job", new(Id(100 + n)), $"P{n}", "S1", TerminationMethod.WedgeLocked, ends, 0, true, n == 4, monday.PlusDays(n), crew, null);
+        WeekHand hand = new(new(Id(50)), "One", heron);
+        var work = WeekWorks.Of([Panel(1, heron, 24), Panel(2, tern, 24), Panel(3, heron, 5000), Panel(4, heron, 24), Panel(5, heron, 24)], [hand], LearnedTimes.None, CompanyFigures.Usual, WeekFigures.Usual, monday, 0, new Dictionary<string, int>(), new Dictionary<string, WeekPin>());
+        Assert.Equal([("P2", WeekWait.Nobody, 24), ("P3", WeekWait.Later, 5000 - Made("P3")), ("P4", WeekWait.Blocked, 24), ("P5", WeekWait.Later, 24)], work.Waiting.Select(w => (w.Work.Place, w.Because, w.Work.ToMake)));
+        Assert.InRange(Made("P3"), 400, 900); // Fifteen days of 510 minutes, four fifths of them, at ten minutes each are 612, less P1's.
+        var plan = new WeekSolver(work.Problem).Solve(2, cancel: Stop);
+        Assert.NotEqual(WeekOutcome.Impossible, plan.Outcome);
+        Sound(work.Problem, plan);
+
+        int Made(string place) => work.Labels.Where(l => l.Place == place && l.Kind == WeekWorkKind.Make).Sum(l => l.Ends);
     }
 
     [Fact]

@@ -57,15 +57,18 @@ public sealed class WeekTests(TestHost host)
         Assert.Contains("SUMMARY:11 connectors at S1-P1\r\n", calendar);
         Assert.All(calendar.Split("\r\n"), l => Assert.True(Encoding.UTF8.GetByteCount(l) <= 75));
 
-        // A wish for the middle of the night cannot be: it is named, and the plan of before is not taken for another.
+        // A wish for the middle of the night cannot be: it is named, and everybody's part stays that of the plan before.
         var night = await Planned(lead, monday, new { seconds = 2, wishes = new { pins = new Dictionary<string, object> { [make] = new { start = 120 } }, closed = new Dictionary<string, int>() } });
         Assert.Equal(("impossible", make), (night["plan"]!["plan"]!["outcome"]!.GetValue<string>(), night["plan"]!["plan"]!["conflict"]![0]!.GetValue<string>()));
+
+        Assert.Equal(make, (await installer.Get("/api/week/mine"))[0]!["label"]!["id"]!.GetValue<string>());
 
         // A closed space waits until it is open; what is blocked is in no plan at all.
         var closed = await Planned(lead, monday, new { seconds = 2, wishes = new { pins = new Dictionary<string, object>(), closed = new Dictionary<string, int> { ["S1"] = 2 * 1440 } } });
         Assert.True(closed["plan"]!["plan"]!["tasks"]!.AsArray().All(t => t!["stretches"]![0]!["from"]!.GetValue<int>() >= 2 * 1440));
         (await lead.Post("/api/ledger", new[] { c.Said(StreamKind.Job, c.JobId, StreamEventKind.Blocked, new Blocked(BlockReason.NoAccess), "lead1") })).EnsureSuccessStatusCode();
         Assert.Equal(("failed", "week-empty"), await Planned(lead, monday, new { seconds = 1 }) is var none ? (none["stage"]!.GetValue<string>(), none["fault"]!.GetValue<string>()) : default);
+        Assert.Empty((await installer.Get("/api/week/mine")).AsArray());
 
         Assert.Equal((HttpStatusCode.BadRequest, "monday-shape", "monday"), await lead.Refused("POST", "/api/week/2026-07-14/plan", new { }));
         Assert.Equal((HttpStatusCode.BadRequest, "figure-range", "seconds"), await lead.Refused("POST", $"/api/week/{monday}/plan", new { seconds = 1e9 }));
@@ -75,6 +78,29 @@ public sealed class WeekTests(TestHost host)
         figures["batchEnds"] = 6;
         (await office.Send("PUT", "/api/week/figures", new { version = 0, figures })).EnsureSuccessStatusCode();
         Assert.Equal(HttpStatusCode.Conflict, (await office.Send("PUT", "/api/week/figures", new { version = 0, figures })).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_batch_late_in_the_day_is_cut_to_what_is_done_before_its_hands_leave()
+    {
+        var c = await host.NewCompany();
+        var (installer, office) = (await c.SignIn("installer1"), await c.SignIn("office"));
+        // Nothing is learned: ten minutes each (the office's figure), a fifth of it from one to another; the day ends at 16:30. Six are 60 ± 4.9 of 80 minutes, seven 70 ± 5.3: 0.97; eight 80: one half.
+        var fit = await installer.Get("/api/week/fit?method=wedge-locked&ends=12&at=2026-12-01T15:10");
+        Assert.Equal((990, 7, 10.0, 0), (fit["leavesAtMin"]!.GetValue<int>(), fit["fit"]!["ends"]!.GetValue<int>(), fit["eachMin"]!.GetValue<double>(), fit["learnedOf"]!.GetValue<int>()));
+        Assert.InRange(fit["fit"]!["chance"]!.GetValue<double>(), 0.965, 0.975);
+        Assert.Equal(12, (await installer.Get("/api/week/fit?method=wedge-locked&ends=12&at=2026-12-01T15:10&until=18:30"))["fit"]!["ends"]!.GetValue<int>());
+        Assert.Null((await installer.Get("/api/week/fit?method=wedge-locked&ends=12&at=2026-12-06T15:10"))["fit"]); // A Sunday.
+        // Whoever goes home at noon leaves at noon.
+        var figures = (await office.Get("/api/week"))["figures"]!;
+        figures["people"] = new JsonArray(new JsonObject { ["personId"] = c.Person("installer1").PersonId.ToString(), ["toMin"] = 720, ["away"] = new JsonArray("2026-12-02"), ["methods"] = new JsonArray("cold-cure") });
+        (await office.Send("PUT", "/api/week/figures", new { version = 0, figures })).EnsureSuccessStatusCode();
+        Assert.Equal(720, (await installer.Get("/api/week/fit?method=wedge-locked&ends=12&at=2026-12-01T08:00"))["leavesAtMin"]!.GetValue<int>());
+        Assert.Null((await installer.Get("/api/week/fit?method=wedge-locked&ends=12&at=2026-12-02T08:00"))["leavesAtMin"]);
+        foreach (var (query, field) in new[] { ("ends=3&at=2026-12-01T15:10", "method"), ("method=wedge-locked&ends=3&at=now", "at"), ("method=wedge-locked&ends=3&at=2026-12-01T15:10&until=25:00", "until"), ("method=wedge-locked&ends=0&at=2026-12-01T15:10", "ends") })
+        {
+            Assert.Equal((HttpStatusCode.BadRequest, field), await installer.Refused("GET", $"/api/week/fit?{query}") is var (status, _, at) ? (status, at) : default);
+        }
     }
 
     [Fact]

@@ -1,4 +1,6 @@
 using MathNet.Numerics.Distributions;
+using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Kit;
 
 namespace Rhabdon.Core.Scheduling;
 
@@ -13,6 +15,18 @@ public static class BatchFits
 {
     /// <summary>What one may count on (ours).</summary>
     public const double Enough = 0.8;
+
+    /// <summary>From one connector to another, where nothing is learned of it, as a share (ours).</summary>
+    private const double UsualSd = 0.2;
+
+    /// <summary>The same for somebody's batch: with their own times where there are enough, else everybody's, else what the office or we assume.</summary>
+    public static (BatchFit Fit, double EachMin, int LearnedOf) Of(int ends, double minutes, TerminationMethod method, PersonId person, LearnedTimes times, CompanyFigures company)
+    {
+        var learned = times.Methods.FirstOrDefault(m => m.Method == method);
+        var each = (learned?.Minutes ?? company.Of(method).Minutes) * times.Pace(person, method);
+        var (_, slots, cure, warm) = WeekWorks.Cure(method, company);
+        return (Of(ends, minutes, each, learned is { SdMinutes: > 0 } ? learned.SdMinutes : each * UsualSd, cure, Math.Max(1, slots), warm), Math.Round(each, 2), learned?.Count ?? 0);
+    }
 
     /// <param name="ends">That were thought of.</param>
     /// <param name="minutes">Until one has to leave.</param>

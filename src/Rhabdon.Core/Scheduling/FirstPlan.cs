@@ -12,6 +12,8 @@ internal sealed class FirstPlan
     private readonly Slot[][] _hours;
     private readonly int[][] _fit, _after;
     private readonly (int Minutes, bool Attended, int Tool)[][] _stretches;
+    /// <summary>By task, stretch and person, where somebody has a pace of their own.</summary>
+    private readonly int[][][]? _own;
     private readonly int[] _place, _count, _minutes, _firstBlock, _longest;
     private readonly (int Task, int From, int To)[] _blocks;
     private readonly int[,] _way;
@@ -39,11 +41,12 @@ internal sealed class FirstPlan
         _fit = [.. problem.Tasks.Select(t => problem.Fit(t).Select(p => people[p.Id]).ToArray())];
         _after = [.. problem.Tasks.Select(t => (t.After ?? []).Select(a => tasks[a]).ToArray())];
         _stretches = [.. problem.Tasks.Select(t => t.Stretches.Select(s => (s.Minutes, s.Attended, s.Tool is { } tool ? tools[tool] : -1)).ToArray())];
+        _own = problem.People.Any(p => p.Paces?.Count > 0) ? [.. problem.Tasks.Select(t => t.Stretches.Select(s => problem.People.Select(p => WeekProblem.Minutes(p, t, s)).ToArray()).ToArray())] : null;
+        _longest = [.. problem.Tools.Select(x => problem.Tasks.SelectMany(t => t.Stretches.Where(s => s.Tool == x.Kind).SelectMany(s => problem.People.Select(p => WeekProblem.Minutes(p, t, s)).Append(s.Minutes))).DefaultIfEmpty(0).Max())];
         _work = Math.Max(1, _stretches.Sum(s => s.Sum(x => x.Minutes)));
         _minutes = [.. _stretches.Select(s => s.Sum(x => x.Minutes))];
         _place = [.. problem.Tasks.Select(t => t.Place is { } place ? places[place] : -1)];
         _count = [.. problem.Tools.Select(t => t.Count)];
-        _longest = [.. problem.Tools.Select(t => problem.Tasks.SelectMany(x => x.Stretches).Where(s => s.Tool == t.Kind).Select(s => s.Minutes).DefaultIfEmpty(0).Max())];
         _wishes = problem.Tasks.Any(t => t.Pin?.Start is not null);
         _way = new int[places.Count, places.Count];
         foreach (var t in problem.Travel.Where(t => places.ContainsKey(t.From) && places.ContainsKey(t.To)))
@@ -259,7 +262,7 @@ internal sealed class FirstPlan
                 }
 
                 busy.Insert(at, (span.From, span.To, _place[t]));
-                _load[p] += s.Minutes;
+                _load[p] += span.To - span.From;
             }
 
             if (s.Tool >= 0)
@@ -320,18 +323,18 @@ internal sealed class FirstPlan
         for (var n = i; n < to; n++)
         {
             var s = _stretches[t][n];
-            var free = at;
+            var (free, minutes) = (at, s.Attended && group.Length == 1 && _own is not null ? _own[t][n][group[0]] : s.Minutes);
             if (s.Attended)
             {
                 foreach (var p in group)
                 {
-                    free = Math.Max(free, Free(p, _place[t], at, s.Minutes));
+                    free = Math.Max(free, Free(p, _place[t], at, minutes));
                 }
             }
 
             if (free == at && s.Tool >= 0)
             {
-                free = FreeTool(s.Tool, at, s.Minutes);
+                free = FreeTool(s.Tool, at, minutes);
             }
 
             if (free != at)
@@ -339,8 +342,8 @@ internal sealed class FirstPlan
                 return free == Never ? Never : start + (free - at);
             }
 
-            _found[n - i] = new(at, at + s.Minutes);
-            at += s.Minutes;
+            _found[n - i] = new(at, at + minutes);
+            at += minutes;
         }
 
         return start;

@@ -15,12 +15,12 @@ public static class WeekBound
 
     public static int Finish(WeekProblem p)
     {
-        var bound = p.Tasks.Max(t => t.From + t.Stretches.Sum(s => s.Minutes));
+        var bound = p.Tasks.Max(t => t.From + Least(p, t).Sum());
         foreach (var (people, tasks) in Apart(p))
         {
             var from = tasks.Min(t => t.From);
             var hours = people.Select(w => Later(w.Hours, from)).ToList();
-            List<int> items = [.. tasks.SelectMany(t => t.Stretches.Where(s => s.Attended).SelectMany(s => Enumerable.Repeat(s.Minutes, t.Hands)))];
+            List<int> items = [.. tasks.SelectMany(t => t.Stretches.Zip(Least(p, t)).Where(s => s.First.Attended).SelectMany(s => Enumerable.Repeat(s.Second, t.Hands)))];
             bound = Math.Max(bound, Room(hours, items.Sum()));
             if (hours.All(h => h.SequenceEqual(hours[0])))
             {
@@ -34,7 +34,7 @@ public static class WeekBound
             if (users.Count > 0)
             {
                 var open = Later(Union(users.SelectMany(p.Fit).SelectMany(w => w.Hours)), users.Min(t => t.From));
-                bound = Math.Max(bound, Room([.. Enumerable.Repeat(open, tool.Count)], users.Sum(t => t.Stretches.Where(s => s.Attended && s.Tool == tool.Kind).Sum(s => s.Minutes))));
+                bound = Math.Max(bound, Room([.. Enumerable.Repeat(open, tool.Count)], users.Sum(t => t.Stretches.Zip(Least(p, t)).Where(s => s.First.Attended && s.First.Tool == tool.Kind).Sum(s => s.Second))));
             }
         }
 
@@ -42,7 +42,14 @@ public static class WeekBound
     }
 
     /// <summary>What no plan can be late in sum: each task alone, as soon as it may.</summary>
-    public static int Late(WeekProblem p) => p.Tasks.Sum(t => t.Due is { } due ? Math.Max(0, t.From + t.Stretches.Sum(s => s.Minutes) - due) : 0);
+    public static int Late(WeekProblem p) => p.Tasks.Sum(t => t.Due is { } due ? Math.Max(0, t.From + Least(p, t).Sum() - due) : 0);
+
+    /// <summary>What each stretch takes the quickest of those who may do it.</summary>
+    internal static IReadOnlyList<int> Least(WeekProblem p, WeekTask t)
+    {
+        var fit = t is { Hands: 1, Work: not null } ? p.Fit(t) : [];
+        return [.. t.Stretches.Select(s => fit.Count == 0 ? s.Minutes : fit.Min(w => WeekProblem.Minutes(w, t, s)))];
+    }
 
     /// <summary>People who share work, and that work: what is apart does not take each other's hands.</summary>
     private static IEnumerable<(List<WeekPerson> People, List<WeekTask> Tasks)> Apart(WeekProblem p)

@@ -34,7 +34,7 @@ public static class WeekChances
                     factor[a.Task.Id] = slow = Gamma.Sample(random, 1 / (cv * cv), 1 / (cv * cv));
                 }
 
-                var minutes = Math.Max(1, (int)Math.Round(stretch.Minutes * (stretch.Attended ? slow : 1)));
+                var minutes = Math.Max(1, (int)Math.Round((a.Planned.To - a.Planned.From) * (stretch.Attended ? slow : 1)));
                 var at = Math.Max(a.Task.From, a.No > 0 ? ends[a.Task.Id] : (a.Task.After ?? []).Select(x => ends.GetValueOrDefault(x)).DefaultIfEmpty(0).Max());
                 if (a.No == 0 && a.Task.Pin?.Start is { } wish)
                 {

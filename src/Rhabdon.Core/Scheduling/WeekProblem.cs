@@ -5,7 +5,8 @@ public sealed record Slot(int From, int To);
 
 /// <param name="Hours">When they work. What hands do lies within one of them, as a break is not worked through.</param>
 /// <param name="Skills">What they can do; a task that asks for none is anybody's.</param>
-public sealed record WeekPerson(string Id, IReadOnlyList<Slot> Hours, IReadOnlyList<string> Skills);
+/// <param name="Paces">By a task's work: how many times as long as its minutes it takes these hands; 1 where it is not listed.</param>
+public sealed record WeekPerson(string Id, IReadOnlyList<Slot> Hours, IReadOnlyList<string> Skills, IReadOnlyDictionary<string, double>? Paces = null);
 
 /// <summary>Tools that are shared, by kind: ovens, splicers, scopes, meters, plates.</summary>
 /// <param name="Count">How many tasks can have one at the same time.</param>
@@ -28,8 +29,9 @@ public sealed record WeekPin(int? Start, IReadOnlyList<string>? People = null);
 /// <param name="Due">Later than this it is late; null for never.</param>
 /// <param name="After">Tasks that have to be done before.</param>
 /// <param name="People">Nobody else; null for all that have the skill.</param>
+/// <param name="Work">By which somebody has a pace of their own; what binds more than one goes by the task's minutes.</param>
 public sealed record WeekTask(
-    string Id, IReadOnlyList<WeekStretch> Stretches, string? Skill = null, string? Place = null, int Hands = 1, int From = 0, int? Due = null, IReadOnlyList<string>? After = null, IReadOnlyList<string>? People = null, WeekPin? Pin = null);
+    string Id, IReadOnlyList<WeekStretch> Stretches, string? Skill = null, string? Place = null, int Hands = 1, int From = 0, int? Due = null, IReadOnlyList<string>? After = null, IReadOnlyList<string>? People = null, WeekPin? Pin = null, string? Work = null);
 
 /// <param name="Minutes">There, and back as well.</param>
 public sealed record Travel(string From, string To, int Minutes);
@@ -39,11 +41,18 @@ public sealed record WeekProblem(IReadOnlyList<WeekPerson> People, IReadOnlyList
     /// <summary>What one plan takes in (ours).</summary>
     public const int MostTasks = 1000, MostPeople = 100, MostStretches = 8, MostMinutes = 60 * 24 * 60;
 
+    /// <summary>Of hands (ours).</summary>
+    public const double LeastPace = 0.2, MostPace = 5;
+
     /// <summary>Who may do a task.</summary>
     public IReadOnlyList<WeekPerson> Fit(WeekTask task) => [.. People.Where(p => (task.Skill is null || p.Skills.Contains(task.Skill)) && (task.People is null || task.People.Contains(p.Id)) && (task.Pin?.People is null || task.Pin.People.Contains(p.Id)))];
 
     public int Minutes(string? from, string? to) => from is null || to is null || from == to ? 0
         : Travel.FirstOrDefault(t => (t.From == from && t.To == to) || (t.From == to && t.To == from))?.Minutes ?? 0;
+
+    /// <summary>What a stretch takes these hands.</summary>
+    public static int Minutes(WeekPerson person, WeekTask task, WeekStretch stretch) =>
+        stretch.Attended && task is { Hands: 1, Work: { } work } && person.Paces?.TryGetValue(work, out var pace) == true ? Math.Max(1, (int)Math.Round(stretch.Minutes * pace)) : stretch.Minutes;
 
     /// <exception cref="RefusedException">It cannot be; each by its field.</exception>
     public void Check()
@@ -60,7 +69,8 @@ public sealed record WeekProblem(IReadOnlyList<WeekPerson> People, IReadOnlyList
         var (tools, tasks, people) = (Tools.Select(t => t.Kind).ToHashSet(), Tasks.Select(t => t.Id).ToHashSet(), People.Select(p => p.Id).ToHashSet());
         foreach (var (i, p) in People.Index())
         {
-            f.Require(p.Hours.Count <= MostTasks && p.Hours.All(h => h.From >= 0 && h.To > h.From && h.To <= MostMinutes) && p.Hours.OrderBy(h => h.From).Pairwise().All(x => x.First.To <= x.Second.From), Refusal.Of("hours-shape", $"people[{i}].hours"));
+            f.Require(p.Hours.Count <= MostTasks && p.Hours.All(h => h.From >= 0 && h.To > h.From && h.To <= MostMinutes) && p.Hours.OrderBy(h => h.From).Pairwise().All(x => x.First.To <= x.Second.From), Refusal.Of("hours-shape", $"people[{i}].hours"))
+                .Require((p.Paces?.Count ?? 0) <= MostTasks && (p.Paces ?? new Dictionary<string, double>()).Values.All(x => x is >= LeastPace and <= MostPace), Refusal.Of("figure-range", $"people[{i}].paces", ("least", LeastPace), ("most", MostPace)));
         }
 
         foreach (var (i, t) in Tools.Index())

@@ -24,7 +24,7 @@ public sealed class WeekSolver(WeekProblem problem)
     private readonly bool _exact = problem.People.Count == 0 || problem.Tasks.Sum(t => t.Hands > 0 ? t.Stretches.Count(s => s.Attended) : 0) <= MostExact;
 
     /// <summary>Room for everything one after another behind the last fixed time.</summary>
-    private static int Horizon(WeekProblem p) => (int)Math.Min(2L * WeekProblem.MostMinutes, p.People.SelectMany(x => x.Hours).Select(h => (long)h.To).Concat(p.Tasks.Select(t => (long)Math.Max(t.From, t.Pin?.Start ?? 0))).DefaultIfEmpty(0).Max() + p.Tasks.Sum(t => (long)t.Stretches.Sum(s => s.Minutes)));
+    private static int Horizon(WeekProblem p) => (int)Math.Min(2L * WeekProblem.MostMinutes, p.People.SelectMany(x => x.Hours).Select(h => (long)h.To).Concat(p.Tasks.Select(t => (long)Math.Max(t.From, t.Pin?.Start ?? 0))).DefaultIfEmpty(0).Max() + p.Tasks.Sum(t => (long)Math.Ceiling(t.Stretches.Sum(s => s.Minutes) * p.People.SelectMany(w => w.Paces?.Values ?? []).Append(1).Max())));
 
     /// <param name="seconds">At most, for all.</param>
     /// <param name="workers">Ways of looking that go on side by side; more of them than there are cores.</param>
@@ -188,6 +188,7 @@ public sealed class WeekSolver(WeekProblem problem)
         private readonly WeekProblem _p;
         private readonly Dictionary<string, IntVar[]> _starts = [];
         private readonly Dictionary<string, List<(string Person, BoolVar Does)>> _does = [];
+        private readonly Dictionary<string, LinearExpr> _ends = [];
         private readonly Dictionary<string, BoolVar> _wishes = [];
         private readonly List<(WeekTask Task, IntVar Late)> _late = [];
         private readonly IntVar _finish;
@@ -197,12 +198,15 @@ public sealed class WeekSolver(WeekProblem problem)
             _p = p;
             var hands = p.People.ToDictionary(x => x.Id, _ => new List<IntervalVar>());
             var tools = p.Tools.ToDictionary(x => x.Kind, _ => new List<IntervalVar>());
-            var acts = new List<(WeekTask Task, LinearExpr Start, int Minutes)>();
+            var acts = new List<(WeekTask Task, WeekStretch Stretch, LinearExpr Start)>();
+            var people = p.People.ToDictionary(x => x.Id);
+            var paced = p.People.Any(x => x.Paces?.Count > 0);
             _finish = _m.NewIntVar(0, horizon, "finish");
             foreach (var t in p.Tasks)
             {
                 var fit = p.Fit(t);
-                var starts = t.Stretches.Select((_, i) => Start(t, i, fit, horizon)).ToArray();
+                var least = WeekBound.Least(p, t);
+                var starts = t.Stretches.Select((_, i) => Start(t, i, fit, least, horizon)).ToArray();
                 _starts[t.Id] = starts;
                 var does = t.Hands == 0 ? [] : fit.Select(w => (w.Id, Does: _m.NewBoolVar($"{t.Id}@{w.Id}"))).ToList();
                 _does[t.Id] = does;
@@ -215,35 +219,41 @@ public sealed class WeekSolver(WeekProblem problem)
                     _m.Add(starts[0] == at).OnlyEnforceIf(wish);
                 }
 
+                LinearExpr? end = null;
                 foreach (var (i, s) in t.Stretches.Index())
                 {
-                    if (i > 0)
+                    if (end is not null)
                     {
-                        var before = starts[i - 1] + t.Stretches[i - 1].Minutes;
-                        _m.Add(s.Attended ? starts[i] >= before : starts[i] == before);
+                        _m.Add(s.Attended ? starts[i] >= end : starts[i] == end);
                     }
 
-                    if (s.Tool is { } tool)
+                    var own = paced && s.Attended && t is { Hands: 1, Work: not null };
+                    end = own ? starts[i] + LinearExpr.Sum(does.Select(d => d.Does * WeekProblem.Minutes(people[d.Item1], t, s))) : starts[i] + s.Minutes;
+                    if (s.Tool is { } its && own)
+                    {
+                        tools[its].AddRange(does.Select(d => _m.NewOptionalFixedSizeIntervalVar(starts[i], WeekProblem.Minutes(people[d.Item1], t, s), d.Does, $"{t.Id}.{i}.tool@{d.Item1}")));
+                    }
+                    else if (s.Tool is { } tool)
                     {
                         tools[tool].Add(_m.NewFixedSizeIntervalVar(starts[i], s.Minutes, $"{t.Id}.{i}.tool"));
                     }
 
                     if (s.Attended && t.Hands > 0)
                     {
-                        acts.Add((t, starts[i], s.Minutes));
+                        acts.Add((t, s, starts[i]));
                         foreach (var (w, d) in does)
                         {
-                            hands[w].Add(_m.NewOptionalFixedSizeIntervalVar(starts[i], s.Minutes, d, $"{t.Id}.{i}@{w}"));
+                            hands[w].Add(_m.NewOptionalFixedSizeIntervalVar(starts[i], WeekProblem.Minutes(people[w], t, s), d, $"{t.Id}.{i}@{w}"));
                         }
                     }
                 }
 
-                var end = starts[^1] + t.Stretches[^1].Minutes;
-                _m.Add(_finish >= end);
+                _ends[t.Id] = end!;
+                _m.Add(_finish >= end!);
                 if (t.Due is { } due)
                 {
                     var late = _m.NewIntVar(0, horizon, $"{t.Id}.late");
-                    _m.Add(late >= end - due);
+                    _m.Add(late >= end! - due);
                     _late.Add((t, late));
                 }
             }
@@ -252,7 +262,7 @@ public sealed class WeekSolver(WeekProblem problem)
             {
                 foreach (var a in t.After ?? [])
                 {
-                    _m.Add(_starts[t.Id][0] >= _starts[a][^1] + p.Tasks.First(x => x.Id == a).Stretches[^1].Minutes);
+                    _m.Add(_starts[t.Id][0] >= _ends[a]);
                 }
             }
 
@@ -260,7 +270,7 @@ public sealed class WeekSolver(WeekProblem problem)
             {
                 // Between hours, before the first and after the last: nobody's time.
                 var at = 0;
-                var alike = p.People.All(x => x.Hours.SequenceEqual(w.Hours));
+                var alike = !paced && p.People.All(x => x.Hours.SequenceEqual(w.Hours));
                 foreach (var h in w.Hours.OrderBy(h => h.From).Append(new(horizon, horizon)))
                 {
                     // Where all have the same hours, what hands do begins in them anyway.
@@ -318,10 +328,10 @@ public sealed class WeekSolver(WeekProblem problem)
         }
 
         /// <summary>When a stretch can begin: where hands are needed, in somebody's hours; with what is before and behind it within the horizon.</summary>
-        private IntVar Start(WeekTask t, int i, IReadOnlyList<WeekPerson> fit, int horizon)
+        private IntVar Start(WeekTask t, int i, IReadOnlyList<WeekPerson> fit, IReadOnlyList<int> least, int horizon)
         {
-            var (from, to) = (t.From + t.Stretches.Take(i).Sum(s => s.Minutes), horizon - t.Stretches.Skip(i).Sum(s => s.Minutes));
-            var minutes = t.Stretches[i].Minutes;
+            var (from, to) = (t.From + least.Take(i).Sum(), horizon - least.Skip(i).Sum());
+            var minutes = least[i];
             long[][] spans = t.Stretches[i].Attended && t.Hands > 0
                 ? [.. fit.SelectMany(p => p.Hours).Distinct().Select(h => new long[] { Math.Max(from, h.From), Math.Min(to, h.To - minutes) }).Where(x => x[0] <= x[1])]
                 : from <= to ? [[from, to]] : [];
@@ -336,8 +346,9 @@ public sealed class WeekSolver(WeekProblem problem)
         }
 
         /// <summary>Whoever does both has the way between them.</summary>
-        private void Travel(List<(WeekTask Task, LinearExpr Start, int Minutes)> acts)
+        private void Travel(List<(WeekTask Task, WeekStretch Stretch, LinearExpr Start)> acts)
         {
+            var people = _p.People.ToDictionary(x => x.Id);
             for (var i = 0; i < acts.Count; i++)
             {
                 for (var j = i + 1; j < acts.Count; j++)
@@ -354,8 +365,8 @@ public sealed class WeekSolver(WeekProblem problem)
                         if (_does[b.Task.Id].FirstOrDefault(d => d.Person == person).Does is { } y)
                         {
                             before ??= _m.NewBoolVar($"way.{i}.{j}");
-                            _m.Add(b.Start >= a.Start + (a.Minutes + way)).OnlyEnforceIf([before, x, y]);
-                            _m.Add(a.Start >= b.Start + (b.Minutes + way)).OnlyEnforceIf([before.Not(), x, y]);
+                            _m.Add(b.Start >= a.Start + (WeekProblem.Minutes(people[person], a.Task, a.Stretch) + way)).OnlyEnforceIf([before, x, y]);
+                            _m.Add(a.Start >= b.Start + (WeekProblem.Minutes(people[person], b.Task, b.Stretch) + way)).OnlyEnforceIf([before.Not(), x, y]);
                         }
                     }
                 }
@@ -464,8 +475,9 @@ public sealed class WeekSolver(WeekProblem problem)
 
         private IReadOnlyList<PlannedTask> Read(Func<IntVar, long> value, Func<ILiteral, bool> does) =>
         [
-            .. _p.Tasks.Select(t => (Task: t, Spans: _starts[t.Id].Zip(t.Stretches, (v, s) => new Slot((int)value(v), (int)value(v) + s.Minutes)).ToList()))
-                .Select(x => new PlannedTask(x.Task.Id, [.. _does[x.Task.Id].Where(d => does(d.Does)).Select(d => d.Person)], x.Spans, x.Task.Due is { } due ? Math.Max(0, x.Spans[^1].To - due) : 0)),
+            .. _p.Tasks.Select(t => (Task: t, People: _p.People.Where(w => _does[t.Id].Any(d => d.Person == w.Id && does(d.Does))).ToList()))
+                .Select(x => (x.Task, x.People, Spans: _starts[x.Task.Id].Zip(x.Task.Stretches, (v, s) => new Slot((int)value(v), (int)value(v) + (x.People.Count == 1 ? WeekProblem.Minutes(x.People[0], x.Task, s) : s.Minutes))).ToList()))
+                .Select(x => new PlannedTask(x.Task.Id, [.. x.People.Select(w => w.Id)], x.Spans, x.Task.Due is { } due ? Math.Max(0, x.Spans[^1].To - due) : 0)),
         ];
 
         private sealed class Told(Model model, Action<IReadOnlyList<PlannedTask>, int>? better) : CpSolverSolutionCallback

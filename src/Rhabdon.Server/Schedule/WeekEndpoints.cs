@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Security.Claims;
 using System.Text;
 using Rhabdon.Core;
+using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Planning;
 using Rhabdon.Core.Scheduling;
 using Rhabdon.Server.Accounts;
@@ -13,9 +14,9 @@ namespace Rhabdon.Server.Schedule;
 /// <param name="Minutes">Of now, counted from the week's midnight at the site; below 0 before it.</param>
 /// <param name="Plan">Null before there is one.</param>
 /// <param name="Work">What the plan is of; null before there is one.</param>
-/// <param name="Fault">Why there is none: week-empty, week-large, or what is wrong.</param>
+/// <param name="Fault">Why there is none: week-empty, or what is wrong.</param>
 public sealed record WeekView(
-    LocalDate Monday, string TimeZone, int Minutes, WeekStage? Stage, WeekWishes Wishes, WeekWork? Work, KeptPlan? Plan, string? AskedBy, Instant? AskedAt, string? Fault, IReadOnlyList<WeekHand> Hands, WeekFigures Figures, int Version, IReadOnlyList<MethodTime> Times);
+    LocalDate Monday, string TimeZone, int Minutes, WeekStage? Stage, WeekWishes Wishes, WeekWork? Work, KeptPlan? Plan, string? AskedBy, Instant? AskedAt, string? Fault, IReadOnlyList<WeekHand> Hands, WeekFigures Figures, int Version, IReadOnlyList<MethodTime> Times, OpeningTime? Opening);
 
 /// <param name="Seconds">At most, 1 to 120; left out, 20.</param>
 public sealed record WeekPlanAsk(WeekWishes? Wishes = null, double? Seconds = null);
@@ -29,20 +30,26 @@ public sealed record MyTask(WeekLabel Label, IReadOnlyList<MyStretch> Stretches)
 /// <param name="Attended">One is at it oneself.</param>
 public sealed record MyStretch(Instant From, Instant To, bool Attended);
 
+/// <param name="LeavesAtMin">Of the day, by the site's clock; null where you do not work on that day and none was asked for.</param>
+/// <param name="Fit">Null without a time at which you leave.</param>
+/// <param name="LearnedOf">Connectors that the minutes were learned of; 0 where they are assumed.</param>
+public sealed record LeaveFit(int? LeavesAtMin, BatchFit? Fit, double EachMin, int LearnedOf);
+
 /// <summary>The week: who does what where, and will it be done.</summary>
 public static class WeekEndpoints
 {
     private const double UsualSeconds = 20, MostSeconds = 120;
 
-    private const int MostWishes = 2000;
+    private const int MostWishes = 2000, MostEnds = 96;
 
     public static void MapWeek(this RouteGroupBuilder api)
     {
         api.MapGet("/week", Find).RequireAuthorization(Policies.Plan).WithSummary("A week's plan: who does what where, whether it will be done, what binds. on: a day of it; left out, today. Minutes are counted from the week's Monday, midnight at the site of the job that is due first.");
         api.MapPost("/week/{monday}/plan", Plan).RequireAuthorization(Policies.Plan).WithSummary("Ask for a plan of a week: what has happened is out of it, what was wished for holds, the rest is planned. It is worked out in the background; ask for it again to see the best so far.");
         api.MapPost("/week/{monday}/stop", Stop).RequireAuthorization(Policies.Plan).WithSummary("Stop, and keep the best so far.");
-        api.MapPut("/week/figures", Change).RequireAuthorization(Policies.Office).WithSummary("Set hours, shared tools and what work takes that no connector is. Where they have changed since the version that you saw, nothing is done: 409.").Produces<ApiProblem>(409);
+        api.MapPut("/week/figures", Change).RequireAuthorization(Policies.Plan).WithSummary("Set hours, people's days off and methods, shared tools and what work takes that no connector is. Where they have changed since the version that you saw, nothing is done: 409.").Produces<ApiProblem>(409);
         api.MapGet("/week/mine", Mine).RequireAuthorization(Policies.Work).WithSummary("What is planned for you, from today on.");
+        api.MapGet("/week/fit", Fit).RequireAuthorization(Policies.Work).WithSummary("The largest batch of yours that is cured, looked at and tested before you leave. at: what the site's clock shows, as 2026-12-01T15:10; until: when you leave, as 16:30; left out, the end of your hours.");
         api.MapGet("/week/mine/calendar", Calendar).RequireAuthorization(Policies.Work).WithSummary("The same as a calendar file (iCalendar, RFC 5545).").Produces(200, contentType: "text/calendar");
     }
 
@@ -64,9 +71,10 @@ public static class WeekEndpoints
         var (figures, version) = await weeks.Figures(scope.CompanyId, cancel);
         var found = await weeks.Find(scope.CompanyId, monday, cancel);
         var (start, _) = SiteDates.Bounds(monday, zone);
+        var times = await weeks.Times(scope.CompanyId, cancel: cancel);
         return new(
             monday, zone, (int)Math.Floor((clock.GetCurrentInstant() - start).TotalMinutes), found?.Stage, found?.Wishes ?? WeekWishes.None, found?.Work, found?.Plan, found?.AskedByName, found?.AskedAt, found?.Fault, await weeks.Hands(scope.CompanyId, cancel), figures, version,
-            await weeks.Times(scope.CompanyId, cancel));
+            times.Methods, times.Opening);
     }
 
     private static async Task<WeekView> Plan(string monday, WeekPlanAsk r, ClaimsPrincipal user, Weeks weeks, WeekMaker maker, TimeProvider clock, CancellationToken cancel)
@@ -107,11 +115,12 @@ public static class WeekEndpoints
         // The newer plan holds for what both have.
         foreach (var monday in new[] { MondayOf(today).PlusDays(7), MondayOf(today) })
         {
-            if (await weeks.Find(scope.CompanyId, monday, cancel) is not { Work: { } work, Plan.Plan: { } plan })
+            if (await weeks.Standing(scope.CompanyId, monday, cancel) is not { } standing)
             {
                 continue;
             }
 
+            var (work, plan) = standing;
             var start = monday.AtMidnight();
             Instant At(int minute) => start.PlusMinutes(minute).InZoneLeniently(DateTimeZoneProviders.Tzdb.GetZoneOrNull(zone) ?? DateTimeZone.Utc).ToInstant();
             var labels = work.Labels.ToDictionary(l => l.Id);
@@ -121,6 +130,18 @@ public static class WeekEndpoints
         }
 
         return [.. mine.OrderBy(t => t.Stretches[0].From)];
+    }
+
+    private static async Task<LeaveFit> Fit(ClaimsPrincipal user, Weeks weeks, Kits kits, CancellationToken cancel, string? method = null, int? ends = null, string? at = null, string? until = null)
+    {
+        var scope = user.Scope();
+        var work = QueryWords.Choice<TerminationMethod>("method", method) ?? throw new ApiException(400, Refusal.Of("missing", "method"));
+        var now = NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(at ?? "") is { Success: true, Value: var a } ? a : throw new ApiException(400, Refusal.Of("time-shape", "at"));
+        LocalTime? asked = string.IsNullOrEmpty(until) ? null : NodaTime.Text.LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(until) is { Success: true, Value: var u } ? u : throw new ApiException(400, Refusal.Of("time-shape", "until"));
+        new Input().Require(ends is >= 1 and <= MostEnds, Refusal.Of("figure-range", "ends", ("least", 1), ("most", MostEnds))).ThrowIfBad();
+        var leaves = asked ?? WeekWorks.Leaves(scope.PersonId, (await weeks.Figures(scope.CompanyId, cancel)).Figures, now.Date);
+        var (fit, each, count) = BatchFits.Of(ends!.Value, leaves is { } then ? Math.Max(0, Period.Between(now, now.Date + then, PeriodUnits.Minutes).Minutes) : 0, work, scope.PersonId, await weeks.Times(scope.CompanyId, scope.PersonId, cancel), (await kits.Figures(scope.CompanyId, cancel)).Figures);
+        return new(leaves is { } l ? (l.Hour * 60) + l.Minute : null, leaves is null ? null : fit, each, count);
     }
 
     private static async Task<IResult> Calendar(ClaimsPrincipal user, Weeks weeks, TimeProvider clock, CancellationToken cancel)

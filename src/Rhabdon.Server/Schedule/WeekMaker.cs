@@ -57,12 +57,6 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
             return;
         }
 
-        if (work.Problem.Tasks.Count > WeekProblem.MostTasks)
-        {
-            await weeks.Keep(next, work, null, "week-large", cancel);
-            return;
-        }
-
         using var enough = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         WeekPlan? best = null;
         var solved = false;
@@ -84,7 +78,7 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
         }
 
         cancel.ThrowIfCancellationRequested();
-        var kept = Judged(work, plan, times: await weeks.Times(next.CompanyId, cancel));
+        var kept = Judged(work, plan, (await weeks.Times(next.CompanyId, cancel: cancel)).Methods);
         // What one more of something would win is asked only where nobody waits for the answer.
         await weeks.Keep(next, work, enough.IsCancellationRequested || plan.Outcome == WeekOutcome.Impossible ? kept : kept with { Binds = await solving.Wait(stop => Binds(work.Problem, plan, stop), cancel) }, null, cancel);
 
@@ -114,7 +108,7 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
         var now = SiteDates.Local(clock.GetCurrentInstant(), await weeks.Zone(next.CompanyId, cancel));
         var minutes = (int)Math.Max(0, Period.Between(next.Monday.AtMidnight(), now, PeriodUnits.Minutes).Minutes);
         return WeekWorks.Of(
-            await weeks.Left(next.CompanyId, cancel), await weeks.Hands(next.CompanyId, cancel), await weeks.Times(next.CompanyId, cancel), (await kits.Figures(next.CompanyId, cancel)).Figures, figures, next.Monday, minutes, wishes.Closed, wishes.Pins);
+            await weeks.Left(next.CompanyId, cancel), await weeks.Hands(next.CompanyId, cancel), await weeks.Times(next.CompanyId, cancel: cancel), (await kits.Figures(next.CompanyId, cancel)).Figures, figures, next.Monday, minutes, wishes.Closed, wishes.Pins);
     }
 
     private static KeptPlan Judged(WeekWork work, WeekPlan plan, IReadOnlyList<MethodTime> times)

@@ -2498,7 +2498,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Set hours, shared tools and what work takes that no connector is. Where they have changed since the version that you saw, nothing is done: 409. */
+        /** Set hours, people's days off and methods, shared tools and what work takes that no connector is. Where they have changed since the version that you saw, nothing is done: 409. */
         put: {
             parameters: {
                 query?: never;
@@ -2563,6 +2563,47 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["MyTask"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/week/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The largest batch of yours that is cured, looked at and tested before you leave. at: what the site's clock shows, as 2026-12-01T15:10; until: when you leave, as 16:30; left out, the end of your hours. */
+        get: {
+            parameters: {
+                query?: {
+                    method?: string;
+                    ends?: number;
+                    at?: string;
+                    until?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeaveFit"];
                     };
                 };
             };
@@ -11134,6 +11175,15 @@ export interface components {
         };
         /** @enum {unknown} */
         Layer: "jacket" | "aramid" | "tube" | "buffer" | "coating" | "glass";
+        LeaveFit: {
+            /** Format: int32 */
+            leavesAtMin: null | number;
+            fit: null | components["schemas"]["BatchFit"];
+            /** Format: double */
+            eachMin: number;
+            /** Format: int32 */
+            learnedOf: number;
+        };
         LedgerEvent: {
             /** Format: uuid */
             id: string;
@@ -11896,6 +11946,12 @@ export interface components {
             cause: components["schemas"]["OneCause"];
             name: string;
             ends: components["schemas"]["AddressedEnd"][];
+        };
+        OpeningTime: {
+            /** Format: double */
+            minutes: number;
+            /** Format: int32 */
+            count: number;
         };
         Optics: {
             /**
@@ -14257,6 +14313,10 @@ export interface components {
         };
         /** @enum {unknown} */
         WaitingFor: "conflict" | "damage" | "face" | "loss" | "marginal-loss" | "trace";
+        WaitingWork: {
+            work: components["schemas"]["PanelWork"];
+            because: components["schemas"]["WeekWait"];
+        };
         WeakEnd: {
             /** Format: uuid */
             endId: string;
@@ -14382,6 +14442,9 @@ export interface components {
             id: string;
             hours: components["schemas"]["Slot"][];
             skills: string[];
+            paces?: null | {
+                [key: string]: number;
+            };
         };
         WeekPin: {
             /** Format: int32 */
@@ -14406,7 +14469,6 @@ export interface components {
             /** Format: int32 */
             idleMinutes: number;
             conflict: string[];
-            paddedTravel: boolean;
             /** Format: double */
             seconds: number;
         };
@@ -14450,6 +14512,7 @@ export interface components {
             after?: null | string[];
             people?: null | string[];
             pin?: null | components["schemas"]["WeekPin"];
+            work?: null | string;
         };
         WeekTool: {
             kind: string;
@@ -14475,7 +14538,10 @@ export interface components {
             /** Format: int32 */
             version: number;
             times: components["schemas"]["MethodTime"][];
+            opening: null | components["schemas"]["OpeningTime"];
         };
+        /** @enum {unknown} */
+        WeekWait: "blocked" | "nobody" | "later";
         WeekWishes: {
             pins: {
                 [key: string]: components["schemas"]["WeekPin"];
@@ -14487,7 +14553,7 @@ export interface components {
         WeekWork: {
             problem: components["schemas"]["WeekProblem"];
             labels: components["schemas"]["WeekLabel"][];
-            waiting: components["schemas"]["PanelWork"][];
+            waiting: components["schemas"]["WaitingWork"][];
         };
         /** @enum {unknown} */
         WeekWorkKind: "make" | "test";

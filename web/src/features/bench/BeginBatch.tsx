@@ -10,6 +10,7 @@ import { chosenSchools } from "../../engine/project";
 import { useLedger } from "../../offline/useLedger";
 import { dayText, useLength, useWords } from "../../ui/settings";
 import { BatchTools, BatchWear, keptTools, useChosenTools } from "./BatchTools";
+import { Leaving } from "./Leaving";
 import { Preflight, said } from "./Preflight";
 import { beginBatch, plannedTable, useNow } from "./useBatch";
 
@@ -122,6 +123,13 @@ export function BeginBatch({ bench, free, picked, onPick, onBegun }: Props) {
           <p className="faint">
             {t("bench.strandsIn", { count: picked.length })}: {picked.map((e) => e.strand.number).join(", ")}
           </p>
+          <Leaving
+            method={first.method}
+            ends={picked.length}
+            now={now}
+            timeZone={bench.timeZone}
+            onTake={(ends) => onPick(picked.slice(0, ends).map((e) => e.endId))}
+          />
           {short.length > 0 && (
             <Alert
               type="warning"

@@ -4,7 +4,6 @@ import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useSearchParams } from "react-router";
 import { api, http, type S, stale } from "../../api/client";
-import { useSession } from "../../api/hooks";
 import { Await, Nothing, useFault } from "../../ui/Parts";
 import { dayText } from "../../ui/settings";
 import { type By, clashesOf, clock, DAY, dayAfter, moved } from "./model";
@@ -20,7 +19,6 @@ export default function Week() {
   const on = asked.get("on") ?? undefined;
   const client = useQueryClient();
   const fault = useFault();
-  const role = useSession().data?.person?.role;
   const [by, setBy] = useState<By>("person");
   const [wishes, setWishes] = useState<Wishes>();
   const [chosen, choose] = useState<string>();
@@ -159,18 +157,23 @@ export default function Week() {
                 </section>
               )}
               {(v.work?.waiting ?? []).length > 0 && (
-                <section className="card">
-                  <h2>{t("block.title")}</h2>
+                <section className="card" aria-label={t("week.waitingTitle")}>
+                  <h2>{t("week.waitingTitle")}</h2>
                   <ul className="checks">
-                    {v.work?.waiting.map((w) => (
-                      <li key={w.placeId + w.method}>
-                        {t("week.waiting", { place: w.place, customer: w.customer, count: w.toMake + w.toTest })}
+                    {v.work?.waiting.map(({ work: w, because }) => (
+                      <li key={w.placeId + w.method + (w.personId ?? "") + because}>
+                        {t("week.waiting", {
+                          place: w.place,
+                          customer: w.customer,
+                          count: w.toMake + w.toTest,
+                          why: t(`week.wait-${because}`),
+                        })}
                       </li>
                     ))}
                   </ul>
                 </section>
               )}
-              {role === "office" && <WeekFigures key={v.version} view={v} />}
+              <WeekFigures key={v.version} view={v} />
               <p className="faint">
                 <a href="/api/week/mine/calendar" download="week.ics">
                   {t("week.calendar")}
@@ -206,7 +209,7 @@ function Said({ view }: { view: S["WeekView"] }) {
   if (plan.outcome === "impossible")
     return (
       <p role="alert" className="tone-bad">
-        {t("week.impossible", {
+        {t(plan.conflict.length > 0 ? "week.impossible" : "week.nowhere", {
           list: plan.conflict
             .map((id) => labels.get(id))
             .map((l) => (l ? t(`week.${l.kind}`, { ends: l.ends, place: l.place }) : ""))
@@ -262,6 +265,9 @@ function Said({ view }: { view: S["WeekView"] }) {
               {t("week.learned", { method: t(`method.${m.method}`), minutes: m.minutes.toFixed(1), count: m.count })}
             </li>
           ))}
+          {view.opening && (
+            <li>{t("week.learnedOpening", { minutes: view.opening.minutes.toFixed(0), count: view.opening.count })}</li>
+          )}
           <li>{t("week.assumed")}</li>
         </ul>
       </details>

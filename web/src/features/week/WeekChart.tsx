@@ -1,3 +1,4 @@
+import { Segmented } from "antd";
 import { type PointerEvent, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
@@ -5,10 +6,16 @@ import { Sideways } from "../../ui/Parts";
 import { type Bar, type By, barsOf, type Clash, clashesOf, clock, DAY, dayAfter, moved } from "./model";
 
 const LEFT = 132;
-const DAY_PX = 184;
 const ROW = 54;
 const HEAD = 34;
 const SNAP = 15;
+
+/** How wide a day is drawn. */
+const WIDTHS = { week: 184, days: 368, hours: 920 };
+type Width = keyof typeof WIDTHS;
+
+/** A bar that was not moved by so many pixels was tapped. */
+const TAP_PX = 4;
 
 /** The week as rows of people or tools: what is dragged stays where it is let go, and says at once what stands against it. */
 export function WeekChart(props: {
@@ -25,7 +32,16 @@ export function WeekChart(props: {
   const { t } = useTranslation();
   const { view, work, by, days } = props;
   const svg = useRef<SVGSVGElement>(null);
-  const [held, hold] = useState<{ id: string; grip: number; start: number; person?: string } | null>(null);
+  const [held, hold] = useState<{
+    id: string;
+    grip: number;
+    from: number;
+    start: number;
+    person?: string;
+    moved: boolean;
+  } | null>(null);
+  const [wide, setWide] = useState<Width>(window.innerWidth < 700 ? "days" : "week");
+  const DAY_PX = WIDTHS[wide];
   const f = view.figures;
   const [open, close] = [Math.floor(f.fromMin / 60) * 60, Math.ceil(f.toMin / 60) * 60];
   const names = new Map(view.hands.map((h) => [h.personId, h.name]));
@@ -48,21 +64,31 @@ export function WeekChart(props: {
     const inside = Math.min(1, Math.max(0, (px - LEFT) / DAY_PX - column));
     return (days[column] ?? 0) * DAY + Math.round((open + inside * (close - open)) / SNAP) * SNAP;
   };
+  const rowOf = (py: number) => Math.min(rows.length - 1, Math.max(0, Math.floor((py - HEAD) / ROW)));
   const point = (e: PointerEvent) => {
     const box = svg.current?.getBoundingClientRect();
     return box ? { px: e.clientX - box.left, py: e.clientY - box.top } : { px: 0, py: 0 };
   };
   const shown = held ? props.tasks.map((p) => (p.id === held.id ? moved(p, held.start, held.person) : p)) : props.tasks;
   const bars = barsOf(work, shown, by);
-  const clashes: Clash[] = held ? clashesOf(work, shown, held.id) : [];
+  const clashes: Clash[] = held?.moved ? clashesOf(work, shown, held.id) : [];
   const jobs = [...new Set(work.labels.map((l) => l.jobId))];
   const height = HEAD + rows.length * ROW + 4;
   const drop = () => {
-    if (held) props.onPin(held.id, { start: held.start, people: held.person ? [held.person] : null });
+    if (held?.moved) props.onPin(held.id, { start: held.start, people: held.person ? [held.person] : null });
     hold(null);
   };
   return (
     <>
+      <p>
+        <Segmented
+          size="small"
+          aria-label={t("week.wide")}
+          value={wide}
+          onChange={setWide}
+          options={(["week", "days", "hours"] as const).map((w) => ({ value: w, label: t(`week.wide-${w}`) }))}
+        />
+      </p>
       <Sideways>
         <svg
           ref={svg}
@@ -74,10 +100,16 @@ export function WeekChart(props: {
           onPointerMove={(e) => {
             if (!held) return;
             const { px, py } = point(e);
-            const row = rows[Math.min(rows.length - 1, Math.max(0, Math.floor((py - HEAD) / ROW)))];
+            if (
+              !held.moved &&
+              Math.abs(px - held.from) < TAP_PX &&
+              rowOf(py) === rows.findIndex((r) => r.key === held.person)
+            )
+              return;
+            const row = rows[rowOf(py)];
             const can = work.problem.tasks.find((x) => x.id === held.id)?.people;
             const person = by === "person" && row && (!can || can.includes(row.key)) ? row.key : held.person;
-            hold({ ...held, start: Math.max(0, minuteAt(px - held.grip)), person });
+            hold({ ...held, start: Math.max(0, minuteAt(px - held.grip)), person, moved: true });
           }}
           onPointerUp={drop}
           onPointerCancel={() => hold(null)}
@@ -93,6 +125,17 @@ export function WeekChart(props: {
                   timeZone: "UTC",
                 }).format(new Date(`${dayAfter(view.monday, d)}T12:00Z`))}
               </text>
+              {wide !== "week" &&
+                Array.from({ length: (close - open) / 60 - 1 }, (_, h) => open + (h + 1) * 60).map((m) => (
+                  <g key={m}>
+                    <path className="hour" d={`M${x(d * DAY + m)} ${HEAD - 4}V${height}`} />
+                    {wide === "hours" && (
+                      <text className="small" x={x(d * DAY + m) - 14} y={HEAD - 8}>
+                        {clock(m)}
+                      </text>
+                    )}
+                  </g>
+                ))}
               <rect
                 className="break"
                 x={x(d * DAY + f.breakFromMin)}
@@ -131,16 +174,28 @@ export function WeekChart(props: {
                 const { px } = point(e);
                 const p = props.tasks.find((x) => x.id === b.task.id);
                 const start = p?.stretches[0]?.from ?? b.from;
+                // A finger scrolls: what it taps is chosen, and moved by the fields below.
+                if (e.pointerType === "touch") {
+                  props.onChoose(b.task.id);
+                  return;
+                }
                 (e.target as Element).setPointerCapture?.(e.pointerId);
                 props.onChoose(b.task.id);
-                hold({ id: b.task.id, grip: px - x(start), start, person: by === "person" ? b.row : p?.people[0] });
+                hold({
+                  id: b.task.id,
+                  grip: px - x(start),
+                  from: px,
+                  start,
+                  person: by === "person" ? b.row : p?.people[0],
+                  moved: false,
+                });
               }}
             />
           ))}
         </svg>
       </Sideways>
       <p role="status" className={clashes.length > 0 ? "tone-bad" : "faint"}>
-        {held
+        {held?.moved
           ? [
               t("week.held", {
                 time: `${days.includes(Math.floor(held.start / DAY)) ? dayAfter(view.monday, Math.floor(held.start / DAY)) : ""} ${clock(held.start)}`,

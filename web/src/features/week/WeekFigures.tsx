@@ -1,10 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Button, Input, InputNumber, Switch } from "antd";
+import { Button, Input, InputNumber, Select, Switch } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { http, type S, stale } from "../../api/client";
 import { useFault } from "../../ui/Parts";
-import { clock } from "./model";
+import { dayText } from "../../ui/settings";
+import { clock, dayAfter } from "./model";
 
 /** Hours, shared tools, and what work takes that no connector is. */
 export function WeekFigures({ view }: { view: S["WeekView"] }) {
@@ -70,11 +71,100 @@ export function WeekFigures({ view }: { view: S["WeekView"] }) {
           {t("week.parkedSource")}
         </label>
       </div>
+      <h3>{t("week.people")}</h3>
+      <p className="faint">{t("week.peopleText")}</p>
+      {view.hands.map((h) => (
+        <PersonRow
+          key={h.personId}
+          name={h.name}
+          own={f.people.find((p) => p.personId === h.personId) ?? { personId: h.personId }}
+          figures={f}
+          monday={view.monday}
+          onChange={(own) =>
+            set({
+              ...f,
+              people: [
+                ...f.people.filter((p) => p.personId !== h.personId),
+                ...(own.away?.length || own.methods || own.fromMin || own.toMin ? [own] : []),
+              ],
+            })
+          }
+        />
+      ))}
       <p className="above">
         <Button disabled={f === view.figures} onClick={() => void save()}>
           {t("app.save")}
         </Button>
       </p>
     </section>
+  );
+}
+
+const METHODS: S["TerminationMethod"][] = [
+  "heat-cured-epoxy",
+  "cold-cure",
+  "hot-melt",
+  "cam-locked",
+  "wedge-locked",
+  "plunger-locked",
+  "hardened-drop",
+  "splice-on",
+  "pigtail-splice",
+];
+
+/** Days ahead that somebody can be away. */
+const AHEAD = 42;
+
+/** When one works, which methods one can, and on which days one is away. */
+function PersonRow(props: {
+  name: string;
+  own: S["PersonWeek"];
+  figures: S["WeekFigures"];
+  monday: string;
+  onChange: (own: S["PersonWeek"]) => void;
+}) {
+  const { t } = useTranslation();
+  const { name, own, figures } = props;
+  const days = [
+    ...new Set([...(own.away ?? []), ...Array.from({ length: AHEAD }, (_, d) => dayAfter(props.monday, d))]),
+  ].sort();
+  return (
+    <fieldset className="row" aria-label={name}>
+      <b className="w-m">{name}</b>
+      {(["fromMin", "toMin"] as const).map((k) => (
+        <Input
+          key={k}
+          className="w-s"
+          type="time"
+          aria-label={`${t(`week.${k}`)}: ${name}`}
+          value={clock(own[k] ?? figures[k])}
+          onChange={(e) => {
+            const [h, m] = e.target.value.split(":").map(Number);
+            if (h === undefined || m === undefined || !Number.isFinite(h + m)) return;
+            props.onChange({ ...own, [k]: h * 60 + m === figures[k] ? null : h * 60 + m });
+          }}
+        />
+      ))}
+      <Select
+        className="w-l"
+        mode="multiple"
+        aria-label={t("week.can", { name })}
+        placeholder={t("week.canAll")}
+        value={own.methods ?? []}
+        onChange={(methods: S["TerminationMethod"][]) =>
+          props.onChange({ ...own, methods: methods.length > 0 ? methods : null })
+        }
+        options={METHODS.map((m) => ({ value: m, label: t(`method.${m}`) }))}
+      />
+      <Select
+        className="w-l"
+        mode="multiple"
+        aria-label={t("week.away", { name })}
+        placeholder={t("week.neverAway")}
+        value={own.away ?? []}
+        onChange={(away: string[]) => props.onChange({ ...own, away: away.length > 0 ? away : null })}
+        options={days.map((d) => ({ value: d, label: dayText(d) }))}
+      />
+    </fieldset>
   );
 }
