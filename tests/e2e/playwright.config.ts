@@ -36,7 +36,7 @@ export default defineConfig({
     trace: "off",
   },
   webServer: desks.map((n) => ({
-    command: `dotnet ${process.env.SERVER} serve --port ${process.env[`PORT_${n}`]} --web ${process.env.WEB} --sign-ins-per-minute 1000`,
+    command: `dotnet ${process.env.SERVER} serve --port ${process.env[`PORT_${n}`]} --web ${process.env.WEB} --sign-ins-per-minute 1000 > ${join(__dirname, `../../.rhabdon/browser-server-${n}.log`)} 2>&1`,
     url: `${at(n)}/api/session`,
     timeout: 60_000,
     env: { ...process.env, RHABDON_DB: process.env[`RHABDON_DB_${n}`] } as Record<string, string>,

@@ -14,9 +14,10 @@ namespace Rhabdon.Server.Schedule;
 /// <param name="Minutes">Of now, counted from the week's midnight at the site; below 0 before it.</param>
 /// <param name="Plan">Null before there is one.</param>
 /// <param name="Work">What the plan is of; null before there is one.</param>
+/// <param name="Before">Where what is wished for cannot be: how it lay in the last plan that holds, which is what people are told.</param>
 /// <param name="Fault">Why there is none: week-empty, or what is wrong.</param>
 public sealed record WeekView(
-    LocalDate Monday, string TimeZone, int Minutes, WeekStage? Stage, WeekWishes Wishes, WeekWork? Work, KeptPlan? Plan, string? AskedBy, Instant? AskedAt, string? Fault, IReadOnlyList<WeekHand> Hands, WeekFigures Figures, int Version, IReadOnlyList<MethodTime> Times, OpeningTime? Opening);
+    LocalDate Monday, string TimeZone, int Minutes, WeekStage? Stage, WeekWishes Wishes, WeekWork? Work, KeptPlan? Plan, string? AskedBy, Instant? AskedAt, string? Fault, IReadOnlyList<WeekHand> Hands, WeekFigures Figures, int Version, IReadOnlyList<MethodTime> Times, OpeningTime? Opening, IReadOnlyList<PlannedTask> Before);
 
 /// <param name="Seconds">At most, 1 to 120; left out, 20.</param>
 public sealed record WeekPlanAsk(WeekWishes? Wishes = null, double? Seconds = null);
@@ -72,9 +73,11 @@ public static class WeekEndpoints
         var found = await weeks.Find(scope.CompanyId, monday, cancel);
         var (start, _) = SiteDates.Bounds(monday, zone);
         var times = await weeks.Times(scope.CompanyId, cancel: cancel);
+        var known = found?.Work?.Problem.Tasks.Select(t => t.Id).ToHashSet();
+        IReadOnlyList<PlannedTask> before = found?.Plan?.Plan.Outcome == WeekOutcome.Impossible ? [.. (await weeks.Standing(scope.CompanyId, monday, cancel))?.Plan.Tasks.Where(t => known!.Contains(t.Id)) ?? []] : [];
         return new(
             monday, zone, (int)Math.Floor((clock.GetCurrentInstant() - start).TotalMinutes), found?.Stage, found?.Wishes ?? WeekWishes.None, found?.Work, found?.Plan, found?.AskedByName, found?.AskedAt, found?.Fault, await weeks.Hands(scope.CompanyId, cancel), figures, version,
-            times.Methods, times.Opening);
+            times.Methods, times.Opening, before);
     }
 
     private static async Task<WeekView> Plan(string monday, WeekPlanAsk r, ClaimsPrincipal user, Weeks weeks, WeekMaker maker, TimeProvider clock, CancellationToken cancel)

@@ -14539,6 +14539,7 @@ export interface components {
             version: number;
             times: components["schemas"]["MethodTime"][];
             opening: null | components["schemas"]["OpeningTime"];
+            before: components["schemas"]["PlannedTask"][];
         };
         /** @enum {unknown} */
         WeekWait: "blocked" | "nobody" | "later";

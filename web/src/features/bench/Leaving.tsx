@@ -46,7 +46,7 @@ export function Leaving(props: {
     <label className="row">
       {t("bench.leave")}
       <Input
-        className="w-s"
+        className="w-m"
         type="time"
         value={until ?? time}
         onChange={(e) => {

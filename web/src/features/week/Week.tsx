@@ -42,7 +42,7 @@ export default function Week() {
             closed: v.wishes.closed as Record<string, number>,
           };
           const plan = v.plan?.plan;
-          const found = plan?.outcome === "impossible" ? [] : (plan?.tasks ?? []);
+          const found = plan?.outcome === "impossible" ? v.before : (plan?.tasks ?? []);
           // What was dragged since lies where it was let go.
           const tasks = found.map((p) => {
             const pin = mine.pins[p.id];
@@ -100,7 +100,7 @@ export default function Week() {
                 {busy && <p role="status">{t(v.stage === "waiting" ? "week.waits" : "week.solving")}</p>}
                 {v.fault && <p className="tone-doubtful">{t([`week.${v.fault}`, "week.failed"], { why: v.fault })}</p>}
                 {wishes && !busy && <p className="tone-doubtful">{t("week.changed")}</p>}
-                {v.plan && v.work && <Said view={v} />}
+                {v.plan && v.work && <Said view={v} onLetGo={(id) => pin(id, null)} />}
                 {v.work && tasks.length > 0 ? (
                   <WeekChart
                     view={v}
@@ -202,20 +202,33 @@ function shownDays(v: S["WeekView"], tasks: S["PlannedTask"][]) {
 const WEEKDAYS = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"];
 
 /** Whether it will be done, how sure that is, and what binds. */
-function Said({ view }: { view: S["WeekView"] }) {
+function Said({ view, onLetGo }: { view: S["WeekView"]; onLetGo: (id: string) => void }) {
   const { t } = useTranslation();
   const { plan, chances, binds } = view.plan as S["KeptPlan"];
   const labels = new Map((view.work?.labels ?? []).map((l) => [l.id, l]));
   if (plan.outcome === "impossible")
     return (
-      <p role="alert" className="tone-bad">
-        {t(plan.conflict.length > 0 ? "week.impossible" : "week.nowhere", {
-          list: plan.conflict
-            .map((id) => labels.get(id))
-            .map((l) => (l ? t(`week.${l.kind}`, { ends: l.ends, place: l.place }) : ""))
-            .join("; "),
-        })}
-      </p>
+      <div role="alert">
+        <p className="tone-bad">{t(plan.conflict.length > 0 ? "week.impossible" : "week.nowhere")}</p>
+        <ul className="list">
+          {plan.conflict.map((id) => {
+            const label = labels.get(id);
+            const start = view.wishes.pins[id]?.start;
+            const said = label ? t(`week.${label.kind}`, { ends: label.ends, place: label.place }) : "";
+            return (
+              <li key={id} className="row">
+                {said}
+                {typeof start === "number" &&
+                  `, ${dayText(dayAfter(view.monday, Math.floor(start / DAY)))}, ${clock(start)}`}
+                <Button size="small" aria-label={`${t("week.letGo")}: ${said}`} onClick={() => onLetGo(id)}>
+                  {t("week.letGo")}
+                </Button>
+              </li>
+            );
+          })}
+        </ul>
+        {view.before.length > 0 && <p className="faint">{t("week.standing")}</p>}
+      </div>
     );
   const customers = new Map((view.work?.labels ?? []).map((l) => [l.jobId, l.customer]));
   const at = (minute: number) => `${dayText(dayAfter(view.monday, Math.floor(minute / DAY)))}, ${clock(minute)}`;
@@ -306,7 +319,7 @@ function Chosen(props: {
       />
       <Input
         aria-label={t("week.begins")}
-        className="w-s"
+        className="w-m"
         type="time"
         step={900}
         value={clock(start)}

@@ -14,6 +14,11 @@ const SNAP = 15;
 const WIDTHS = { week: 184, days: 368, hours: 920 };
 type Width = keyof typeof WIDTHS;
 
+const NARROW_PX = 700;
+
+/** Of a day's name above its hours. */
+const LABEL_PX = 100;
+
 /** A bar that was not moved by so many pixels was tapped. */
 const TAP_PX = 4;
 
@@ -40,7 +45,10 @@ export function WeekChart(props: {
     person?: string;
     moved: boolean;
   } | null>(null);
-  const [wide, setWide] = useState<Width>(window.innerWidth < 700 ? "days" : "week");
+  const [asked, setWide] = useState<Width>();
+  // What is done in a day or two is drawn as wide as there is room for.
+  const last = Math.max(0, ...props.tasks.flatMap((p) => p.stretches.map((s) => s.to))) / DAY;
+  const wide = asked ?? (window.innerWidth < NARROW_PX ? "days" : last <= 1 ? "hours" : last <= 2 ? "days" : "week");
   const DAY_PX = WIDTHS[wide];
   const f = view.figures;
   const [open, close] = [Math.floor(f.fromMin / 60) * 60, Math.ceil(f.toMin / 60) * 60];
@@ -129,7 +137,7 @@ export function WeekChart(props: {
                 Array.from({ length: (close - open) / 60 - 1 }, (_, h) => open + (h + 1) * 60).map((m) => (
                   <g key={m}>
                     <path className="hour" d={`M${x(d * DAY + m)} ${HEAD - 4}V${height}`} />
-                    {wide === "hours" && (
+                    {wide === "hours" && x(d * DAY + m) - x(d * DAY + open) > LABEL_PX && (
                       <text className="small" x={x(d * DAY + m) - 14} y={HEAD - 8}>
                         {clock(m)}
                       </text>

@@ -26,7 +26,7 @@ export function WeekFigures({ view }: { view: S["WeekView"] }) {
           <label key={k}>
             <div className="faint">{t(`week.${k}`)}</div>
             <Input
-              className="w-s"
+              className="w-m"
               type="time"
               value={clock(f[k])}
               onChange={(e) => {
@@ -129,12 +129,12 @@ function PersonRow(props: {
     ...new Set([...(own.away ?? []), ...Array.from({ length: AHEAD }, (_, d) => dayAfter(props.monday, d))]),
   ].sort();
   return (
-    <fieldset className="row" aria-label={name}>
+    <div className="row below" role="group" aria-label={name}>
       <b className="w-m">{name}</b>
       {(["fromMin", "toMin"] as const).map((k) => (
         <Input
           key={k}
-          className="w-s"
+          className="w-m"
           type="time"
           aria-label={`${t(`week.${k}`)}: ${name}`}
           value={clock(own[k] ?? figures[k])}
@@ -165,6 +165,6 @@ function PersonRow(props: {
         onChange={(away: string[]) => props.onChange({ ...own, away: away.length > 0 ? away : null })}
         options={days.map((d) => ({ value: d, label: dayText(d) }))}
       />
-    </fieldset>
+    </div>
   );
 }
