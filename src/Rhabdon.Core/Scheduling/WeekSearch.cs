@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using System.Runtime.ExceptionServices;
 
 namespace Rhabdon.Core.Scheduling;
 
@@ -32,13 +33,25 @@ internal sealed class WeekSearch(WeekProblem problem)
         _best = begin;
         _bestCost = begin is null ? _bestCost : (begin.Sum(t => t.LateMinutes), begin.Max(t => t.Stretches[^1].To), long.MaxValue);
         bool Ended() => cancel.IsCancellationRequested || clock.Elapsed.TotalSeconds >= seconds || (_bestCost.Late == 0 && _bestCost.Finish <= enough);
-        Parallel.For(0, threads, new() { MaxDegreeOfParallelism = threads }, thread =>
+        // Threads of its own: they are as patient as the one that they come from, and no request waits for them.
+        ExceptionDispatchInfo? fault = null;
+        List<Thread> runs = [.. Enumerable.Range(1, threads).Select(n => new Thread(() =>
         {
-            for (var run = 0; !Ended(); run++)
+            try
             {
-                Run(new Random((run * threads) + thread + 1), begin, Ended, better);
+                for (var seed = n; !Ended() && fault is null; seed += threads)
+                {
+                    Run(new Random(seed), begin, Ended, better);
+                }
             }
-        });
+            catch (Exception x)
+            {
+                fault = ExceptionDispatchInfo.Capture(x);
+            }
+        }) { IsBackground = true })];
+        runs.ForEach(t => t.Start());
+        runs.ForEach(t => t.Join());
+        fault?.Throw();
         return _best;
     }
 

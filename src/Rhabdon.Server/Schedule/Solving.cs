@@ -1,13 +1,17 @@
+using System.Runtime.InteropServices;
 using Rhabdon.Core;
 using Rhabdon.Server.Web;
 
 namespace Rhabdon.Server.Schedule;
 
 /// <summary>The solver's own threads are no request's: one plan at a time has the processor, and who comes meanwhile waits a moment or is told to come again.</summary>
-internal sealed class Solving
+internal sealed partial class Solving
 {
     /// <summary>Of the solver: different ways to look go on side by side, more of them than there are cores.</summary>
     public const int Workers = 8;
+
+    /// <summary>Behind whoever asks for a page: a plan may wait a moment, a bench may not (ours; 19 is the most).</summary>
+    private const int Niceness = 10;
 
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(5);
 
@@ -35,11 +39,22 @@ internal sealed class Solving
     {
         try
         {
-            return await Task.Factory.StartNew(() => solve(cancel), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+            return await Task.Factory.StartNew(() => Behind(() => solve(cancel)), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
         }
         finally
         {
             _turn.Release();
         }
     }
+
+    /// <summary>Threads that are begun from this one are as nice as it is (Linux: niceness is a thread's).</summary>
+    private static T Behind<T>(Func<T> solve)
+    {
+        // A thread that cannot be made nicer solves all the same.
+        _ = SetPriority(0, 0, Niceness);
+        return solve();
+    }
+
+    [LibraryImport("libc", EntryPoint = "setpriority")]
+    private static partial int SetPriority(int which, uint who, int niceness);
 }
