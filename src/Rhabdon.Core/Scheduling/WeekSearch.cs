@@ -34,6 +34,7 @@ internal sealed class WeekSearch(WeekProblem problem)
         _bestCost = begin is null ? _bestCost : (begin.Sum(t => t.LateMinutes), begin.Max(t => t.Stretches[^1].To), long.MaxValue);
         bool Ended() => cancel.IsCancellationRequested || clock.Elapsed.TotalSeconds >= seconds || (_bestCost.Late == 0 && _bestCost.Finish <= enough);
         // Threads of its own: they are as patient as the one that they come from, and no request waits for them.
+        var large = new FirstPlan(problem).Blocks > MostBlocks;
         ExceptionDispatchInfo? fault = null;
         List<Thread> runs = [.. Enumerable.Range(1, threads).Select(n => new Thread(() =>
         {
@@ -41,7 +42,8 @@ internal sealed class WeekSearch(WeekProblem problem)
             {
                 for (var seed = n; !Ended() && fault is null; seed += threads)
                 {
-                    Run(new Random(seed), begin, Ended, better);
+                    // The first goes on from what there is; the others begin anew, as what is good already is hard to leave.
+                    Run(new Random(seed), seed == 1 || large ? begin : null, Ended, better);
                 }
             }
             catch (Exception x)

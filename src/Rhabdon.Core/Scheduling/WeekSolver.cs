@@ -20,6 +20,9 @@ public sealed class WeekSolver(WeekProblem problem)
     /// <summary>What is easy is proven in this share of the time, before anything is searched.</summary>
     private const double EasyShare = 0.1;
 
+    /// <summary>Of what is left then, where CP-SAT has a go at it afterwards.</summary>
+    private const double SearchShare = 0.8;
+
     private readonly int _horizon = Horizon(problem);
     private readonly bool _exact = problem.People.Count == 0 || problem.Tasks.Sum(t => t.Hands > 0 ? t.Stretches.Count(s => s.Attended) : 0) <= MostExact;
 
@@ -79,7 +82,7 @@ public sealed class WeekSolver(WeekProblem problem)
 
             if (Open())
             {
-                Take(new WeekSearch(problem).Best(best, Left(_exact ? 0.65 : 1), finishBound, Threads(workers), Take, cancel));
+                Take(new WeekSearch(problem).Best(best, Left(_exact ? SearchShare : 1), finishBound, Threads(workers), Take, cancel));
             }
 
             if (_exact)
