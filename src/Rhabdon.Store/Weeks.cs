@@ -23,8 +23,8 @@ public sealed record WeekWishes(IReadOnlyDictionary<string, WeekPin> Pins, IRead
     public static readonly WeekWishes None = new(new Dictionary<string, WeekPin>(), new Dictionary<string, int>());
 }
 
-/// <param name="Binds">What one more of a tool would win.</param>
-public sealed record KeptPlan(WeekPlan Plan, IReadOnlyList<DueChance> Chances, IReadOnlyList<WeekBind> Binds);
+/// <param name="Binds">What one more of a tool would win; null while that is still asked, after the plan itself is there.</param>
+public sealed record KeptPlan(WeekPlan Plan, IReadOnlyList<DueChance> Chances, IReadOnlyList<WeekBind>? Binds);
 
 /// <param name="What">A kind of tool, or people.</param>
 /// <param name="SavesMinutes">Of lateness and, where none is won, of the finish.</param>
@@ -212,6 +212,13 @@ public sealed class Weeks(NpgsqlDataSource db)
         await c.Run(cancel, """
             update week_plan set stage = @stage, work = @work::jsonb, plan = coalesce(@plan::jsonb, plan), standing = case when @empty then null else coalesce(@standing::jsonb, standing) end, fault = @fault where company_id = @CompanyId and monday = @Monday and stage in ('Solving', 'Stopping')
             """, new { week.CompanyId, week.Monday, stage = plan is null ? "Failed" : "Done", work = JsonSerializer.Serialize(work, Wire.Json), plan = plan is null ? null : JsonSerializer.Serialize(plan, Wire.Json), standing, empty = fault == "week-empty", fault });
+    }
+
+    /// <summary>What binds, of a plan that is kept; nothing where it was asked anew meanwhile.</summary>
+    public async Task Bind(NextWeek week, IReadOnlyList<WeekBind> binds, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        await c.Run(cancel, "update week_plan set plan = jsonb_set(plan, '{binds}', @binds::jsonb) where company_id = @CompanyId and monday = @Monday and stage = 'Done' and plan is not null", new { week.CompanyId, week.Monday, binds = JsonSerializer.Serialize(binds, Wire.Json) });
     }
 
     /// <summary>The site's clock that a week goes by: of the open job that is due first.</summary>

@@ -19,7 +19,14 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
 
     private readonly SemaphoreSlim _asked = new(0);
 
-    public void Wake() => _asked.Release();
+    /// <summary>What one more would win is asked only as long as nobody waits for a plan.</summary>
+    private volatile CancellationTokenSource? _binding;
+
+    public void Wake()
+    {
+        _asked.Release();
+        _binding?.Cancel();
+    }
 
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
@@ -79,8 +86,25 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
 
         cancel.ThrowIfCancellationRequested();
         var kept = Judged(work, plan, (await weeks.Times(next.CompanyId, cancel: cancel)).Methods);
-        // What one more of something would win is asked only where nobody waits for the answer.
-        await weeks.Keep(next, work, enough.IsCancellationRequested || plan.Outcome == WeekOutcome.Impossible ? kept : kept with { Binds = await solving.Wait(stop => Binds(work.Problem, plan, stop), cancel) }, null, cancel);
+        var ask = !enough.IsCancellationRequested && plan.Outcome != WeekOutcome.Impossible;
+        await weeks.Keep(next, work, kept with { Binds = ask ? null : [] }, null, cancel);
+        if (!ask)
+        {
+            return;
+        }
+
+        var binding = _binding = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        IReadOnlyList<WeekBind> binds = [];
+        try
+        {
+            binds = await solving.Wait(stop => Binds(work.Problem, plan, stop), binding.Token);
+        }
+        catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
+        {
+            // Somebody waits for a plan.
+        }
+
+        await weeks.Bind(next, binds, cancel);
 
         async Task Tell()
         {

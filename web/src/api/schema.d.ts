@@ -10999,7 +10999,7 @@ export interface components {
         KeptPlan: {
             plan: components["schemas"]["WeekPlan"];
             chances: components["schemas"]["DueChance"][];
-            binds: components["schemas"]["WeekBind"][];
+            binds: null | components["schemas"]["WeekBind"][];
         };
         KeyOwner: {
             keyId: string;

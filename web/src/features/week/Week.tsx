@@ -26,7 +26,7 @@ export default function Week() {
     "get",
     "/api/week",
     { params: { query: { on } } },
-    { refetchInterval: (q) => (busyIn(q.state.data) ? 700 : false) },
+    { refetchInterval: (q) => (busyIn(q.state.data) || bindingIn(q.state.data) ? 700 : false) },
   );
   const monday = week.data?.monday;
   // biome-ignore lint/correctness/useExhaustiveDependencies: another week has wishes of its own
@@ -49,11 +49,11 @@ export default function Week() {
             return pin?.start === undefined || pin.start === null ? p : moved(p, pin.start, pin.people?.[0]);
           });
           const days = shownDays(v, tasks);
-          const send = (again: Wishes) =>
+          const send = (again: Wishes, seconds: number) =>
             http
               .POST("/api/week/{monday}/plan", {
                 params: { path: { monday: v.monday } },
-                body: { wishes: again, seconds: 20 },
+                body: { wishes: again, seconds },
               })
               .then(() => setWishes(undefined))
               .then(() => stale(client, "/api/week", "/api/week/mine"))
@@ -91,9 +91,16 @@ export default function Week() {
                         {t("week.stop")}
                       </Button>
                     ) : (
-                      <Button type="primary" onClick={() => void send(mine)}>
-                        {t(plan ? "week.again" : "week.plan")}
-                      </Button>
+                      <>
+                        {plan &&
+                          plan.outcome !== "impossible" &&
+                          (plan.gap > 0 || plan.lateMinutes > plan.lateBound) && (
+                            <Button onClick={() => void send(mine, LONG_S)}>{t("week.longer")}</Button>
+                          )}
+                        <Button type="primary" onClick={() => void send(mine, plan ? SOON_S : LONG_S)}>
+                          {t(plan ? "week.again" : "week.plan")}
+                        </Button>
+                      </>
                     )}
                   </span>
                 </div>
@@ -187,7 +194,15 @@ export default function Week() {
   );
 }
 
+/** To plan again is a matter of seconds; the last per cent takes longer. */
+const [SOON_S, LONG_S] = [2.5, 20];
+
 const busyIn = (v?: S["WeekView"]) => v?.stage === "waiting" || v?.stage === "solving" || v?.stage === "stopping";
+
+/** What one more of a tool would win is still asked, for a short while after the plan. */
+const BINDS_MS = 150_000;
+const bindingIn = (v?: S["WeekView"]) =>
+  v?.stage === "done" && v.plan?.binds === null && Date.now() - Date.parse(v.askedAt ?? "") < BINDS_MS;
 
 /** The days that are worked, and every other on which something lies; at most two weeks. */
 function shownDays(v: S["WeekView"], tasks: S["PlannedTask"][]) {
@@ -251,7 +266,7 @@ function Said({ view, onLetGo }: { view: S["WeekView"]; onLetGo: (id: string) =>
           ))}
         </ul>
       )}
-      {binds.map((b) => (
+      {binds?.map((b) => (
         <p key={b.what}>
           {t("week.binds", {
             what: t(`week.one-${b.what}`),
