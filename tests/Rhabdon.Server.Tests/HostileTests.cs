@@ -30,6 +30,27 @@ public class HostileTests(TestHost host)
     private static readonly string[] Words = ["", "x", "-1", "0", "99999999999999999999", "1e400", "NaN", "%00", "%ff", "..", "%2e%2e%2f", "null", "a%0d%0ab", "%F0%9F%90%A6", "00000000-0000-0000-0000-000000000000", new string('z', 900)];
 
     [Fact]
+    public async Task Whoever_leaves_in_the_middle_of_an_answer_leaves_nothing_behind_for_the_next()
+    {
+        // As a thumb does that goes from page to page: some of the answers are not waited for, and every other one has to be whole.
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        string[] paths = [$"/api/places/{c.PanelId}/bench", "/api/today", "/api/jobs/at-hand", $"/api/jobs/{c.JobId}/loom"];
+        await Parallel.ForEachAsync(Enumerable.Range(0, Tries), new ParallelOptions { MaxDegreeOfParallelism = 12, CancellationToken = TestContext.Current.CancellationToken }, async (n, _) =>
+        {
+            using var leaves = new CancellationTokenSource(n % 2 == 0 ? Timeout.InfiniteTimeSpan : TimeSpan.FromMilliseconds(n % 60));
+            try
+            {
+                using var answer = await installer.SendAsIs(new(HttpMethod.Get, paths[n % 7 % paths.Length]), leaves.Token);
+                Assert.True(answer.IsSuccessStatusCode, $"{paths[n % 7 % paths.Length]}: {(int)answer.StatusCode}");
+            }
+            catch (OperationCanceledException) when (leaves.IsCancellationRequested)
+            {
+            }
+        });
+    }
+
+    [Fact]
     public async Task Whatever_is_sent_wherever_the_answer_is_a_clear_one_and_nothing_of_a_refused_request_is_kept()
     {
         var c = await host.NewCompany();

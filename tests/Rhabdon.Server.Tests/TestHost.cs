@@ -196,7 +196,7 @@ public sealed class Caller(HttpClient http, CookieContainer jar)
     public Task<HttpResponseMessage> SendRaw(string method, string path, string json) =>
         http.SendAsync(new(new(method), path) { Content = new StringContent(json, new System.Net.Http.Headers.MediaTypeHeaderValue("application/json")) });
 
-    public Task<HttpResponseMessage> SendAsIs(HttpRequestMessage request) => http.SendAsync(request);
+    public Task<HttpResponseMessage> SendAsIs(HttpRequestMessage request, CancellationToken cancel = default) => http.SendAsync(request, cancel);
 
     public Task<HttpResponseMessage> SendWithCookies(string path, string cookies)
     {
