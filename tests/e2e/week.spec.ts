@@ -86,13 +86,13 @@ test("at ten past three a batch of twelve is cut to what is done by half past fo
   const fewer = Number((await said.innerText()).match(/\d+/)?.[0]);
   expect(fewer).toBeGreaterThan(3);
   expect(fewer).toBeLessThan(9);
-  await expect(hand.getByText(new RegExp(`${fewer} are cured, looked at and tested by 16:30 with \\d+ %`))).toBeVisible();
+  await expect(hand.getByText(new RegExp(`${fewer} are made, looked at and tested by 16:30 with \\d+ %`))).toBeVisible();
   await hand.getByRole("button", { name: `Take ${fewer}` }).click();
   await expect(hand.getByRole("button", { name: new RegExp(`^Begin.*${fewer}`) })).toBeVisible();
   await expect(said).toHaveCount(0);
   await hand.getByLabel("I leave at").fill("18:30");
   await hand.getByRole("button", { name: "First 12" }).click();
-  await expect(hand.getByText(/12 are cured, looked at and tested by 18:30/)).toBeVisible();
+  await expect(hand.getByText(/12 are made, looked at and tested by 18:30/)).toBeVisible();
 
   await page.goto("/week?on=2026-12-01");
   const row = page.getByRole("group", { name: "Tamsin Vey" });

@@ -58,7 +58,8 @@ export function Leaving(props: {
     </label>
   );
   const past = leavesAtMin === null || at.slice(11) >= time;
-  const percent = (chance: number) => Math.round(chance * 100);
+  // Nothing is certain before it is done.
+  const percent = (chance: number) => Math.min(99, Math.max(1, Math.round(chance * 100)));
   if (past || !fit || fit.ends >= props.ends)
     return (
       <div className="row" data-testid="leaving">

@@ -261,7 +261,10 @@ function Said({ view, onLetGo }: { view: S["WeekView"]; onLetGo: (id: string) =>
         <ul className="list">
           {chances.map((c) => (
             <li key={c.group}>
-              {t("week.chance", { customer: customers.get(c.group), percent: Math.round(c.chance * 100) })}
+              {t("week.chance", {
+                customer: customers.get(c.group),
+                percent: Math.min(99, Math.max(1, Math.round(c.chance * 100))),
+              })}
             </li>
           ))}
         </ul>
