@@ -208,7 +208,7 @@ public class AccessTests(TestHost host)
         ["GET /api/week"] = [401, 403, 403, 403, 200, 200, 200],
         ["POST /api/week/{monday}/plan"] = [401, 403, 403, 403, 200, 200, 200],
         ["POST /api/week/{monday}/stop"] = [401, 403, 403, 403, 200, 200, 200],
-        ["PUT /api/week/figures"] = [401, 403, 403, 403, 200, 200, 200],
+        ["PUT /api/week/figures"] = [401, 403, 403, 403, 200, 409, 200],
         ["GET /api/week/fit"] = [401, 403, 400, 400, 400, 400, 400],
         ["GET /api/week/mine"] = [401, 403, 200, 200, 200, 200, 200],
         ["GET /api/week/mine/calendar"] = [401, 403, 200, 200, 200, 200, 200],
