@@ -20,7 +20,7 @@ internal static class Schedules
         var crews = new[] { new CrewId(Id(1)), new CrewId(Id(2)) };
         var hands = Enumerable.Range(0, people).Select(n => new WeekHand(new(Id(100 + n)), $"P{n + 1}", crews[n % 2])).ToList();
         var panels = Enumerable.Range(0, ends / 24).Select(n => new PanelWork(new(Id(10)), "Job", new(Id(1000 + n)), $"S{(n % 4) + 1}-P{n + 1}", $"S{(n % 4) + 1}", methods[n % 3], 24, 0, false, false, Monday.PlusDays(2 + (n % 8)), crews[n % 2], null)).ToList();
-        var figures = WeekFigures.Usual with { Tools = [new(WeekWorks.Oven, ovens), new(WeekWorks.Splicer, splicers), new(WeekWorks.Meter, 2)] };
+        var figures = WeekFigures.Usual with { Tools = [new(WeekWorks.Oven, ovens), new(WeekWorks.Splicer, splicers), new(WeekWorks.Meter, 2), new(WeekWorks.Scope, people), new(WeekWorks.Plate, people)] };
         return WeekWorks.Of(panels, hands, LearnedTimes.None, CompanyFigures.Usual, figures, Monday, 0, new Dictionary<string, int>(), new Dictionary<string, WeekPin>()).Problem;
     }
 

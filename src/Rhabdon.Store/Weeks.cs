@@ -133,7 +133,7 @@ public sealed class Weeks(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         var row = (await c.Query<(int Version, string Document)>(cancel, "select version, document::text from week_figures where company_id = @companyId", new { companyId })).ToList();
-        return row.Count == 0 ? (WeekFigures.Usual, 0) : (As<WeekFigures>(row[0].Document)!, row[0].Version);
+        return row.Count == 0 ? (WeekFigures.Usual, 0) : (As<WeekFigures>(row[0].Document)!.Whole(), row[0].Version);
     }
 
     /// <returns>False when they have changed since the version that the change was made on.</returns>

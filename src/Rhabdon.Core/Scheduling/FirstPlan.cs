@@ -11,7 +11,7 @@ internal sealed class FirstPlan
     private readonly WeekProblem _problem;
     private readonly Slot[][] _hours;
     private readonly int[][] _fit, _after;
-    private readonly (int Minutes, bool Attended, int Tool)[][] _stretches;
+    private readonly (int Minutes, bool Attended, int[] Tools)[][] _stretches;
     /// <summary>By task, stretch and person, where somebody has a pace of their own.</summary>
     private readonly int[][][]? _own;
     private readonly int[] _place, _count, _minutes, _firstBlock, _longest;
@@ -40,9 +40,9 @@ internal sealed class FirstPlan
         _hours = [.. problem.People.Select(p => p.Hours.OrderBy(h => h.From).ToArray())];
         _fit = [.. problem.Tasks.Select(t => problem.Fit(t).Select(p => people[p.Id]).ToArray())];
         _after = [.. problem.Tasks.Select(t => (t.After ?? []).Select(a => tasks[a]).ToArray())];
-        _stretches = [.. problem.Tasks.Select(t => t.Stretches.Select(s => (s.Minutes, s.Attended, s.Tool is { } tool ? tools[tool] : -1)).ToArray())];
+        _stretches = [.. problem.Tasks.Select(t => t.Stretches.Select(s => (s.Minutes, s.Attended, s.Needs().Select(n => tools[n]).ToArray())).ToArray())];
         _own = problem.People.Any(p => p.Paces?.Count > 0) ? [.. problem.Tasks.Select(t => t.Stretches.Select(s => problem.People.Select(p => WeekProblem.Minutes(p, t, s)).ToArray()).ToArray())] : null;
-        _longest = [.. problem.Tools.Select(x => problem.Tasks.SelectMany(t => t.Stretches.Where(s => s.Tool == x.Kind).SelectMany(s => problem.People.Select(p => WeekProblem.Minutes(p, t, s)).Append(s.Minutes))).DefaultIfEmpty(0).Max())];
+        _longest = [.. problem.Tools.Select(x => problem.Tasks.SelectMany(t => t.Stretches.Where(s => s.Needs().Contains(x.Kind)).SelectMany(s => problem.People.Select(p => WeekProblem.Minutes(p, t, s)).Append(s.Minutes))).DefaultIfEmpty(0).Max())];
         _work = Math.Max(1, _stretches.Sum(s => s.Sum(x => x.Minutes)));
         _minutes = [.. _stretches.Select(s => s.Sum(x => x.Minutes))];
         _place = [.. problem.Tasks.Select(t => t.Place is { } place ? places[place] : -1)];
@@ -265,9 +265,9 @@ internal sealed class FirstPlan
                 _load[p] += span.To - span.From;
             }
 
-            if (s.Tool >= 0)
+            foreach (var tool in s.Tools)
             {
-                _tools[s.Tool].Insert(At(_tools[s.Tool], span.From), span);
+                _tools[tool].Insert(At(_tools[tool], span.From), span);
             }
         }
 
@@ -332,9 +332,9 @@ internal sealed class FirstPlan
                 }
             }
 
-            if (free == at && s.Tool >= 0)
+            for (var k = 0; k < s.Tools.Length && free == at; k++)
             {
-                free = FreeTool(s.Tool, at, minutes);
+                free = FreeTool(s.Tools[k], at, minutes);
             }
 
             if (free != at)

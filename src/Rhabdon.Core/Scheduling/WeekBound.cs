@@ -30,11 +30,11 @@ public static class WeekBound
 
         foreach (var tool in p.Tools.Where(t => t.Count > 0))
         {
-            var users = p.Tasks.Where(t => t.Hands > 0 && t.Stretches.Any(s => s.Attended && s.Tool == tool.Kind)).ToList();
+            var users = p.Tasks.Where(t => t.Hands > 0 && t.Stretches.Any(s => s.Attended && s.Needs().Contains(tool.Kind))).ToList();
             if (users.Count > 0)
             {
                 var open = Later(Union(users.SelectMany(p.Fit).SelectMany(w => w.Hours)), users.Min(t => t.From));
-                bound = Math.Max(bound, Room([.. Enumerable.Repeat(open, tool.Count)], users.Sum(t => t.Stretches.Zip(Least(p, t)).Where(s => s.First.Attended && s.First.Tool == tool.Kind).Sum(s => s.Second))));
+                bound = Math.Max(bound, Room([.. Enumerable.Repeat(open, tool.Count)], users.Sum(t => t.Stretches.Zip(Least(p, t)).Where(s => s.First.Attended && s.First.Needs().Contains(tool.Kind)).Sum(s => s.Second))));
             }
         }
 

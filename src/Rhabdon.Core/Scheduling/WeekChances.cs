@@ -46,7 +46,7 @@ public static class WeekChances
                     at = a.People.Select(p => hands[p].At + problem.Minutes(hands[p].Place, a.Task.Place)).Append(at).Max();
                 }
 
-                if (stretch.Tool is { } tool && tools[tool].Count > 0)
+                foreach (var tool in stretch.Needs().Where(n => tools[n].Count > 0))
                 {
                     at = Math.Max(at, tools[tool].Dequeue());
                 }
@@ -57,9 +57,9 @@ public static class WeekChances
                     hands[p] = (end, a.Task.Place);
                 }
 
-                if (stretch.Tool is { } free)
+                foreach (var tool in stretch.Needs())
                 {
-                    tools[free].Enqueue(end, end);
+                    tools[tool].Enqueue(end, end);
                 }
 
                 ends[a.Task.Id] = end;

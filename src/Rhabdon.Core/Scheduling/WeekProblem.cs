@@ -14,7 +14,11 @@ public sealed record WeekTool(string Kind, int Count);
 
 /// <param name="Attended">Hands are at it. What is not attended begins as soon as what was before it has ended, and may go on after hours.</param>
 /// <param name="Tool">That it needs; null for none.</param>
-public sealed record WeekStretch(int Minutes, bool Attended = true, string? Tool = null);
+/// <param name="Also">Tools that it needs besides, at the same time.</param>
+public sealed record WeekStretch(int Minutes, bool Attended = true, string? Tool = null, IReadOnlyList<string>? Also = null)
+{
+    public IEnumerable<string> Needs() => (Tool is null ? [] : new[] { Tool }).Concat(Also ?? []).Distinct();
+}
 
 /// <summary>What is asked for by somebody: it holds, or it is said that it cannot.</summary>
 /// <param name="Start">Minute at which it begins; null where the plan chooses.</param>
@@ -91,7 +95,8 @@ public sealed record WeekProblem(IReadOnlyList<WeekPerson> People, IReadOnlyList
                 .Within($"{at}.due", t.Due ?? 0, 0, MostMinutes).Within($"{at}.pin.start", t.Pin?.Start ?? 0, 0, MostMinutes);
             foreach (var (n, s) in t.Stretches.Index())
             {
-                f.Within($"{at}.stretches[{n}].minutes", s.Minutes, 1, 10_080).Require(s.Tool is null || tools.Contains(s.Tool), Refusal.Of("tool-kind-unknown", $"{at}.stretches[{n}].tool", ("tool", s.Tool ?? "")));
+                f.Within($"{at}.stretches[{n}].minutes", s.Minutes, 1, 10_080).Require(s.Tool is null || tools.Contains(s.Tool), Refusal.Of("tool-kind-unknown", $"{at}.stretches[{n}].tool", ("tool", s.Tool ?? "")))
+                    .Require((s.Also ?? []).All(tools.Contains), Refusal.Of("tool-kind-unknown", $"{at}.stretches[{n}].also", ("tool", s.Also?.FirstOrDefault(x => !tools.Contains(x)) ?? "")));
             }
 
             f.Require((t.After ?? []).All(tasks.Contains), Refusal.Of("task-unknown", $"{at}.after"))

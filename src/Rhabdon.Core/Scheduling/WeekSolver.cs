@@ -232,13 +232,14 @@ public sealed class WeekSolver(WeekProblem problem)
 
                     var own = paced && s.Attended && t is { Hands: 1, Work: not null };
                     end = own ? starts[i] + LinearExpr.Sum(does.Select(d => d.Does * WeekProblem.Minutes(people[d.Item1], t, s))) : starts[i] + s.Minutes;
-                    if (s.Tool is { } its && own)
+                    foreach (var tool in s.Needs().Where(_ => own))
                     {
-                        tools[its].AddRange(does.Select(d => _m.NewOptionalFixedSizeIntervalVar(starts[i], WeekProblem.Minutes(people[d.Item1], t, s), d.Does, $"{t.Id}.{i}.tool@{d.Item1}")));
+                        tools[tool].AddRange(does.Select(d => _m.NewOptionalFixedSizeIntervalVar(starts[i], WeekProblem.Minutes(people[d.Item1], t, s), d.Does, $"{t.Id}.{i}.{tool}@{d.Item1}")));
                     }
-                    else if (s.Tool is { } tool)
+
+                    foreach (var tool in s.Needs().Where(_ => !own))
                     {
-                        tools[tool].Add(_m.NewFixedSizeIntervalVar(starts[i], s.Minutes, $"{t.Id}.{i}.tool"));
+                        tools[tool].Add(_m.NewFixedSizeIntervalVar(starts[i], s.Minutes, $"{t.Id}.{i}.{tool}"));
                     }
 
                     if (s.Attended && t.Hands > 0)

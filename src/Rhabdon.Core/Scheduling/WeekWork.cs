@@ -22,7 +22,10 @@ public sealed record WeekFigures(
     /// <summary>Assumptions (ours), until a company says otherwise.</summary>
     public static readonly WeekFigures Usual = new(
         450, 990, 720, 750, [IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday], 12, 75, 2, true, 10,
-        [new(WeekWorks.Oven, 1), new(WeekWorks.Splicer, 1), new(WeekWorks.Meter, 2)], []);
+        [new(WeekWorks.Oven, 1), new(WeekWorks.Splicer, 1), new(WeekWorks.Meter, 2), new(WeekWorks.Scope, 2), new(WeekWorks.Plate, 4)], []);
+
+    /// <summary>With every kind of tool: of one that a company has not counted yet there are as many as usual.</summary>
+    public WeekFigures Whole() => this with { Tools = [.. WeekWorks.Kinds.Select(k => Tools.FirstOrDefault(t => t.Kind == k) ?? Usual.Tools.First(t => t.Kind == k))] };
 
     /// <exception cref="RefusedException">A figure cannot be; each by its field.</exception>
     public void Check()
@@ -111,9 +114,9 @@ public sealed record WeekWork(WeekProblem Problem, IReadOnlyList<WeekLabel> Labe
 /// <summary>A week's tasks, from what is left to do: batches with what hands take and what cures by itself, then the test of what was made.</summary>
 public static class WeekWorks
 {
-    public const string Oven = "oven", Splicer = "splicer", Meter = "meter";
+    public const string Oven = "oven", Splicer = "splicer", Meter = "meter", Scope = "scope", Plate = "plate";
 
-    public static readonly IReadOnlyList<string> Kinds = [Oven, Splicer, Meter];
+    public static readonly IReadOnlyList<string> Kinds = [Oven, Splicer, Meter, Scope, Plate];
 
     /// <summary>Days that a plan is filled with: what does not fit into the week is seen behind it, and what does not fit into these waits.</summary>
     public const int DaysAhead = 21;
@@ -200,7 +203,7 @@ public static class WeekWorks
 
             if (p.ToMake + p.ToTest > 0)
             {
-                Add(WeekWorkKind.Test, 0, p.ToMake + p.ToTest, [.. Fitting((int)Math.Ceiling((p.ToMake + p.ToTest) * figures.TestMin), most).Select(m => new WeekStretch(m, Tool: Meter))], figures.ParkedSource ? 1 : Math.Min(2, Math.Max(1, people.Count)), made);
+                Add(WeekWorkKind.Test, 0, p.ToMake + p.ToTest, [.. Fitting((int)Math.Ceiling((p.ToMake + p.ToTest) * figures.TestMin), most).Select(m => new WeekStretch(m, Tool: Meter, Also: [Scope]))], figures.ParkedSource ? 1 : Math.Min(2, Math.Max(1, people.Count)), made);
             }
 
             void Add(WeekWorkKind kind, int n, int ends, IReadOnlyList<WeekStretch> stretches, int binds, IReadOnlyList<string> after)
@@ -216,7 +219,7 @@ public static class WeekWorks
         var spaces = panels.Select(p => p.Space).Distinct().Order(StringComparer.Ordinal).ToList();
         return new(
             new(
-                [.. hands.Select(h => new WeekPerson(h.PersonId.ToString(), hoursOf[h.PersonId], [], Paces(h.PersonId, times)))], Kinds.Select(k => figures.Tools.FirstOrDefault(t => t.Kind == k) ?? new(k, 1)).ToList(), tasks,
+                [.. hands.Select(h => new WeekPerson(h.PersonId.ToString(), hoursOf[h.PersonId], [], Paces(h.PersonId, times)))], figures.Whole().Tools, tasks,
                 figures.WayMin == 0 ? [] : [.. spaces.SelectMany((a, i) => spaces.Skip(i + 1).Select(b => new Travel(a, b, figures.WayMin)))]),
             labels, waiting);
     }
@@ -236,6 +239,11 @@ public static class WeekWorks
     {
         var (cures, slots, cure, warm) = Cure(method, company);
         var tool = method is TerminationMethod.SpliceOn or TerminationMethod.PigtailSplice ? Splicer : null;
+        if (method == TerminationMethod.ColdCure)
+        {
+            return [.. Fitting((int)Math.Ceiling(open + (ends * each * BeforeCure)), most).Select(m => new WeekStretch(m)), .. Fitting((int)Math.Ceiling(ends * each * (1 - BeforeCure)), most).Select(m => new WeekStretch(m, Tool: Plate))];
+        }
+
         if (!cures)
         {
             return [.. Fitting(open, most).Select(m => new WeekStretch(m)), .. Fitting((int)Math.Ceiling(ends * each), most).Select(m => new WeekStretch(m, true, tool))];
@@ -244,7 +252,7 @@ public static class WeekWorks
         var oven = (int)Math.Ceiling((Math.Ceiling((double)ends / Math.Max(1, slots)) * cure) + warm);
         return
         [
-            .. Fitting((int)Math.Ceiling(open + (ends * each * BeforeCure)), most).Select(m => new WeekStretch(m)), new(oven, false, Oven), .. Fitting((int)Math.Ceiling(ends * each * (1 - BeforeCure)), most).Select(m => new WeekStretch(m)),
+            .. Fitting((int)Math.Ceiling(open + (ends * each * BeforeCure)), most).Select(m => new WeekStretch(m)), new(oven, false, Oven), .. Fitting((int)Math.Ceiling(ends * each * (1 - BeforeCure)), most).Select(m => new WeekStretch(m, Tool: Plate)),
         ];
     }
 

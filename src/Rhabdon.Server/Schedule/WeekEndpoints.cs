@@ -26,7 +26,8 @@ public sealed record WeekPlanAsk(WeekWishes? Wishes = null, double? Seconds = nu
 public sealed record WeekFiguresChange(int Version, WeekFigures Figures);
 
 /// <summary>What is planned for one.</summary>
-public sealed record MyTask(WeekLabel Label, IReadOnlyList<MyStretch> Stretches);
+/// <param name="TimeZone">Of the site's clock that the week goes by.</param>
+public sealed record MyTask(WeekLabel Label, string TimeZone, IReadOnlyList<MyStretch> Stretches);
 
 /// <param name="Attended">One is at it oneself.</param>
 public sealed record MyStretch(Instant From, Instant To, bool Attended);
@@ -129,7 +130,7 @@ public static class WeekEndpoints
             var labels = work.Labels.ToDictionary(l => l.Id);
             var tasks = work.Problem.Tasks.ToDictionary(t => t.Id);
             mine.AddRange(plan.Tasks.Where(t => t.People.Contains(me) && labels.ContainsKey(t.Id) && seen.Add($"{t.Id}"))
-                .Select(t => new MyTask(labels[t.Id], [.. t.Stretches.Zip(tasks[t.Id].Stretches, (s, x) => new MyStretch(At(s.From), At(s.To), x.Attended)).Where(s => s.To > midnight)])).Where(t => t.Stretches.Count > 0));
+                .Select(t => new MyTask(labels[t.Id], zone, [.. t.Stretches.Zip(tasks[t.Id].Stretches, (s, x) => new MyStretch(At(s.From), At(s.To), x.Attended)).Where(s => s.To > midnight)])).Where(t => t.Stretches.Count > 0));
         }
 
         return [.. mine.OrderBy(t => t.Stretches[0].From)];

@@ -150,7 +150,7 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
 
     private static IReadOnlyList<WeekBind> Binds(WeekProblem p, WeekPlan plan, CancellationToken stop)
     {
-        var used = p.Tasks.SelectMany(t => t.Stretches).Select(s => s.Tool).OfType<string>().Distinct().ToList();
+        var used = p.Tasks.SelectMany(t => t.Stretches).SelectMany(s => s.Needs()).Distinct().ToList();
         var more = used.Select(kind => (What: kind, Problem: p with { Tools = [.. p.Tools.Select(t => t.Kind == kind ? t with { Count = t.Count + 1 } : t)] })).ToList();
         if (p.People.Count > 0)
         {

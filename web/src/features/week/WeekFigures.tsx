@@ -48,7 +48,7 @@ export function WeekFigures({ view }: { view: S["WeekView"] }) {
             />
           </label>
         ))}
-        {["oven", "splicer", "meter"].map((kind) => (
+        {["oven", "splicer", "meter", "scope", "plate"].map((kind) => (
           <label key={kind}>
             <div className="faint">{t(`week.${kind}`)}</div>
             <InputNumber

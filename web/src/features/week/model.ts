@@ -13,6 +13,9 @@ export type Bar = {
   attended: boolean;
 };
 
+/** Tools that a stretch needs at the same time. */
+const needs = (s?: S["WeekStretch"]) => [...(s?.tool ? [s.tool] : []), ...(s?.also ?? [])];
+
 export type By = "person" | "tool";
 
 /** Bars by whose or by which tool they are; a task that is dragged lies where it is held. */
@@ -25,7 +28,7 @@ export function barsOf(work: S["WeekWork"], tasks: S["PlannedTask"][], by: By): 
     return p.stretches.flatMap((s, no) => {
       const stretch = task.stretches[no];
       if (!stretch) return [];
-      const rows = by === "person" ? p.people : stretch.tool ? [stretch.tool] : [];
+      const rows = by === "person" ? p.people : needs(stretch);
       return rows.map((row) => ({ task, label, no, row, from: s.from, to: s.to, attended: stretch.attended }));
     });
   });
@@ -61,13 +64,13 @@ export function clashesOf(work: S["WeekWork"], tasks: S["PlannedTask"][], id: st
             if (of.get(other.id)?.stretches[n]?.attended && o.from < s.to && s.from < o.to) found.add("hands");
           });
     }
-    if (stretch.tool) {
-      const count = work.problem.tools.find((x) => x.kind === stretch.tool)?.count ?? 0;
+    for (const tool of needs(stretch)) {
+      const count = work.problem.tools.find((x) => x.kind === tool)?.count ?? 0;
       const beside = tasks.flatMap((o) =>
         o.id === id
           ? []
           : o.stretches.filter(
-              (x, n) => of.get(o.id)?.stretches[n]?.tool === stretch.tool && x.from < s.to && s.from < x.to,
+              (x, n) => needs(of.get(o.id)?.stretches[n]).includes(tool) && x.from < s.to && s.from < x.to,
             ),
       );
       if (beside.length >= count) found.add("tool");

@@ -9,7 +9,7 @@ export function Planned() {
   const mine = api.useQuery("get", "/api/week/mine").data ?? [];
   const first = mine[0]?.stretches[0];
   if (!first) return null;
-  const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+  const zone = mine[0]?.timeZone ?? "UTC";
   const day = siteDay(first.from, zone);
   return (
     <section className="card" aria-label={t("week.mine", { day })}>
