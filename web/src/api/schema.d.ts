@@ -11803,6 +11803,7 @@ export interface components {
         };
         MyTask: {
             label: components["schemas"]["WeekLabel"];
+            timeZone: string;
             stretches: components["schemas"]["MyStretch"][];
         };
         NearProcedure: {
@@ -14491,6 +14492,7 @@ export interface components {
             /** @default true */
             attended: boolean;
             tool?: null | string;
+            also?: null | string[];
         };
         WeekTask: {
             id: string;
