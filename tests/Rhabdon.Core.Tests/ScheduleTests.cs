@@ -204,6 +204,8 @@ public class ScheduleTests
         var plan = new WeekSolver(work.Problem).Solve(2, cancel: Stop);
         Assert.NotEqual(WeekOutcome.Impossible, plan.Outcome);
         Sound(work.Problem, plan);
+        // What is due in years is due as late as a plan reckons.
+        WeekWorks.Of([Panel(1, heron, 24) with { DueOn = new(2099, 1, 1) }], [hand], LearnedTimes.None, CompanyFigures.Usual, WeekFigures.Usual, monday, 0, new Dictionary<string, int>(), new Dictionary<string, WeekPin>()).Problem.Check();
 
         int Made(string place) => work.Labels.Where(l => l.Place == place && l.Kind == WeekWorkKind.Make).Sum(l => l.Ends);
     }

@@ -188,7 +188,7 @@ public static class WeekWorks
             }
 
             var people = able.Select(a => a.ToString()).ToList();
-            var due = Math.Max(0, Period.DaysBetween(monday, p.DueOn.PlusDays(1)) * Day);
+            var due = Math.Clamp(Period.DaysBetween(monday, p.DueOn.PlusDays(1)) * Day, 0, WeekProblem.MostMinutes);
             var from = Math.Max(nowMin, closed.GetValueOrDefault(p.Space));
             var batches = (int)Math.Ceiling((double)p.ToMake / inBatch);
             var made = new List<string>();
