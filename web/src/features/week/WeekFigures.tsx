@@ -3,7 +3,7 @@ import { Button, Input, InputNumber, Select, Switch } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { http, type S, stale } from "../../api/client";
-import { useFault } from "../../ui/Parts";
+import { choices, useFault } from "../../ui/Parts";
 import { dayText } from "../../ui/settings";
 import { clock, dayAfter } from "./model";
 
@@ -100,18 +100,6 @@ export function WeekFigures({ view }: { view: S["WeekView"] }) {
   );
 }
 
-const METHODS: S["TerminationMethod"][] = [
-  "heat-cured-epoxy",
-  "cold-cure",
-  "hot-melt",
-  "cam-locked",
-  "wedge-locked",
-  "plunger-locked",
-  "hardened-drop",
-  "splice-on",
-  "pigtail-splice",
-];
-
 /** Days ahead that somebody can be away. */
 const AHEAD = 42;
 
@@ -154,7 +142,7 @@ function PersonRow(props: {
         onChange={(methods: S["TerminationMethod"][]) =>
           props.onChange({ ...own, methods: methods.length > 0 ? methods : null })
         }
-        options={METHODS.map((m) => ({ value: m, label: t(`method.${m}`) }))}
+        options={choices.method.map((m) => ({ value: m, label: t(`method.${m}`) }))}
       />
       <Select
         className="w-l"
