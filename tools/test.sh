@@ -38,7 +38,10 @@ browse() {
   for n in $(seq "${RHABDON_DESKS:-$(($(nproc) > 1 ? 2 : 1))}"); do
     for database in "e2e_$n" "e2e_new_$n" "e2e_empty_$n"; do database_drop "$database"; database_create "$database"; done
     RHABDON_DB=$(connection "e2e_$n") dotnet "$SERVER" load-demo
-    vars+=("PORT_$n=$(free_port)" "RHABDON_DB_$n=$(connection "e2e_$n")" "RHABDON_NEW_DB_$n=$(connection "e2e_new_$n")" "RHABDON_EMPTY_DB_$n=$(connection "e2e_empty_$n")")
+    # The demo as it is before any test has worked in it.
+    database_drop "e2e_calm_$n"
+    sql postgres "create database e2e_calm_$n template e2e_$n"
+    vars+=("PORT_$n=$(free_port)" "RHABDON_DB_$n=$(connection "e2e_$n")" "RHABDON_NEW_DB_$n=$(connection "e2e_new_$n")" "RHABDON_EMPTY_DB_$n=$(connection "e2e_empty_$n")" "RHABDON_CALM_DB_$n=$(connection "e2e_calm_$n")")
   done
   (cd web && env "${vars[@]}" SERVER="$SERVER" WEB="$ROOT/web/dist" REPORT="$STATE/playwright.json" NODE_PATH="$ROOT/web/node_modules" \
     npx playwright test -c ../tests/e2e/playwright.config.ts "$@")

@@ -2,6 +2,7 @@ using System.Text.Json;
 using Npgsql;
 using Rhabdon.Core;
 using Rhabdon.Core.Connectors;
+using Rhabdon.Core.Kit;
 using Rhabdon.Core.Ledger;
 using Rhabdon.Core.Scheduling;
 
@@ -36,7 +37,8 @@ public sealed record StoredWeek(LocalDate Monday, WeekStage Stage, WeekWishes Wi
 public sealed record StandingPlan(WeekWork Work, WeekPlan Plan);
 
 /// <summary>A week whose turn it is.</summary>
-public sealed record NextWeek(CompanyId CompanyId, LocalDate Monday, double Seconds);
+/// <param name="AskedAt">Asked anew it is another one: what comes of the first is kept no more.</param>
+public sealed record NextWeek(CompanyId CompanyId, LocalDate Monday, double Seconds, Instant AskedAt);
 
 /// <summary>Weeks: what is left to do, who may do it, and the plans that were made of it.</summary>
 public sealed class Weeks(NpgsqlDataSource db)
@@ -48,6 +50,9 @@ public sealed class Weeks(NpgsqlDataSource db)
 
     /// <summary>Connectors of a method, the last ones, that times are learned from; fewer than so many teach nothing.</summary>
     private const int MostCounted = 500, LeastCounted = 12;
+
+    /// <summary>Of a method's usual minutes: what was tapped through faster was written down afterwards, and teaches nothing (ours).</summary>
+    private const double WrittenAfterwards = 0.2;
 
     /// <summary>Of openings: attempts that are looked through, ends that a panel has at least, and minutes between the last act elsewhere and the first there (ours).</summary>
     private const int MostAttempts = 4000, LeastEnds = 6;
@@ -102,16 +107,17 @@ public sealed class Weeks(NpgsqlDataSource db)
     /// <param name="me">Sees what is their own whether people are named or not.</param>
     public async Task<LearnedTimes> Times(CompanyId companyId, PersonId? me = null, CancellationToken cancel = default)
     {
+        var methods = Enum.GetValues<TerminationMethod>();
         await using var c = await db.OpenConnectionAsync(cancel);
         var rows = (await c.Query<TimeRow>(cancel, """
             select m.method, f.person_id, avg(f.minutes) as minutes, coalesce(stddev_samp(f.minutes), 0) as sd_minutes, count(*)::int as count
-            from projection v, unnest(@methods) as m (method)
+            from projection v, unnest(@methods, @leasts) as m (method, least)
             cross join lateral (
                 select a.person_id, (select sum(t.attended_s) / 60 from fact_act t where t.company_id = a.company_id and t.version = a.version and t.end_id = a.end_id and t.run_id = a.run_id) as minutes
                 from fact_attempt a where a.company_id = @companyId and a.version = v.version and a.method = m.method and a.outcome = 'accepted' order by a.started_at desc limit @MostCounted) f
-            where v.name = 'facts' and f.minutes > 0
+            where v.name = 'facts' and f.minutes >= m.least
             group by grouping sets ((m.method), (m.method, f.person_id)) having count(*) >= @LeastCounted
-            """, new { companyId, methods = Enum.GetValues<TerminationMethod>().Select(Wire.Name).ToArray(), MostCounted, LeastCounted })).ToList();
+            """, new { companyId, methods = methods.Select(Wire.Name).ToArray(), leasts = methods.Select(m => CompanyFigures.Usual.Of(m).Minutes * WrittenAfterwards).ToArray(), MostCounted, LeastCounted })).ToList();
         var named = await c.Scalar<bool>(cancel, "select names_people from company where company_id = @companyId", new { companyId });
         var opening = (await c.Query<OpeningTime>(cancel, """
             with last as (
@@ -184,15 +190,21 @@ public sealed class Weeks(NpgsqlDataSource db)
     public async Task<NextWeek?> Next(Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        return (await c.Query<NextWeek>(cancel, """
-            update week_plan w set stage = case when w.tries >= @MostTries then 'Failed' else 'Solving' end, told_at = @now, tries = w.tries + 1
+        await using var t = await c.BeginTransactionAsync(cancel);
+        // Two who look at once would find two weeks of the same company.
+        await c.Run(cancel, "select pg_advisory_xact_lock(hashtext('week_plan'))");
+        await c.Run(cancel, "update week_plan set stage = 'Failed', fault = 'week-tried' where stage in ('Solving', 'Stopping') and told_at < @lost and tries >= @MostTries", new { lost = now - Lost, MostTries });
+        var next = (await c.Query<NextWeek>(cancel, """
+            update week_plan w set stage = 'Solving', told_at = @now, tries = w.tries + 1
             from (select n.company_id, n.monday from week_plan n
                   where n.company_id is not null and (n.stage = 'Waiting' or (n.stage in ('Solving', 'Stopping') and n.told_at < @lost))
                     and not exists (select 1 from week_plan o where o.company_id = n.company_id and o.monday <> n.monday and o.stage in ('Solving', 'Stopping') and o.told_at >= @lost)
                   order by n.asked_at limit 1 for update skip locked) x
             where w.company_id = x.company_id and w.monday = x.monday
-            returning w.company_id, w.monday, w.seconds
-            """, new { now, lost = now - Lost, MostTries })).SingleOrDefault();
+            returning w.company_id, w.monday, w.seconds, w.asked_at
+            """, new { now, lost = now - Lost })).SingleOrDefault();
+        await t.CommitAsync(cancel);
+        return next;
     }
 
     /// <summary>Tells how far a plan is.</summary>
@@ -201,8 +213,8 @@ public sealed class Weeks(NpgsqlDataSource db)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         return await c.Run(cancel, """
-            update week_plan set told_at = @now, work = coalesce(@work::jsonb, work), plan = coalesce(@plan::jsonb, plan) where company_id = @CompanyId and monday = @Monday and stage = 'Solving'
-            """, new { week.CompanyId, week.Monday, now, work = work is null ? null : JsonSerializer.Serialize(work, Wire.Json), plan = plan is null ? null : JsonSerializer.Serialize(plan, Wire.Json) }) == 1;
+            update week_plan set told_at = @now, work = coalesce(@work::jsonb, work), plan = coalesce(@plan::jsonb, plan) where company_id = @CompanyId and monday = @Monday and asked_at = @AskedAt and stage = 'Solving'
+            """, new { week.CompanyId, week.Monday, week.AskedAt, now, work = work is null ? null : JsonSerializer.Serialize(work, Wire.Json), plan = plan is null ? null : JsonSerializer.Serialize(plan, Wire.Json) }) == 1;
     }
 
     public async Task Keep(NextWeek week, WeekWork work, KeptPlan? plan, string? fault, CancellationToken cancel = default)
@@ -210,15 +222,15 @@ public sealed class Weeks(NpgsqlDataSource db)
         var standing = plan is { Plan.Outcome: not WeekOutcome.Impossible } ? JsonSerializer.Serialize(new StandingPlan(work, plan.Plan), Wire.Json) : null;
         await using var c = await db.OpenConnectionAsync(cancel);
         await c.Run(cancel, """
-            update week_plan set stage = @stage, work = @work::jsonb, plan = coalesce(@plan::jsonb, plan), standing = case when @empty then null else coalesce(@standing::jsonb, standing) end, fault = @fault where company_id = @CompanyId and monday = @Monday and stage in ('Solving', 'Stopping')
-            """, new { week.CompanyId, week.Monday, stage = plan is null ? "Failed" : "Done", work = JsonSerializer.Serialize(work, Wire.Json), plan = plan is null ? null : JsonSerializer.Serialize(plan, Wire.Json), standing, empty = fault == "week-empty", fault });
+            update week_plan set stage = @stage, work = @work::jsonb, plan = coalesce(@plan::jsonb, plan), standing = case when @empty then null else coalesce(@standing::jsonb, standing) end, fault = @fault where company_id = @CompanyId and monday = @Monday and asked_at = @AskedAt and stage in ('Solving', 'Stopping')
+            """, new { week.CompanyId, week.Monday, week.AskedAt, stage = plan is null ? "Failed" : "Done", work = JsonSerializer.Serialize(work, Wire.Json), plan = plan is null ? null : JsonSerializer.Serialize(plan, Wire.Json), standing, empty = fault == "week-empty", fault });
     }
 
     /// <summary>What binds, of a plan that is kept; nothing where it was asked anew meanwhile.</summary>
     public async Task Bind(NextWeek week, IReadOnlyList<WeekBind> binds, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
-        await c.Run(cancel, "update week_plan set plan = jsonb_set(plan, '{binds}', @binds::jsonb) where company_id = @CompanyId and monday = @Monday and stage = 'Done' and plan is not null", new { week.CompanyId, week.Monday, binds = JsonSerializer.Serialize(binds, Wire.Json) });
+        await c.Run(cancel, "update week_plan set plan = jsonb_set(plan, '{binds}', @binds::jsonb) where company_id = @CompanyId and monday = @Monday and asked_at = @AskedAt and stage = 'Done' and plan is not null", new { week.CompanyId, week.Monday, week.AskedAt, binds = JsonSerializer.Serialize(binds, Wire.Json) });
     }
 
     /// <summary>The site's clock that a week goes by: of the open job that is due first.</summary>

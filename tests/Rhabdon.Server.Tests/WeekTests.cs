@@ -18,7 +18,7 @@ public sealed class WeekTests(TestHost host)
     private static async Task<JsonNode> Planned(Caller by, string monday, object? ask = null)
     {
         (await by.Post($"/api/week/{monday}/plan", ask ?? new { seconds = 2 })).EnsureSuccessStatusCode();
-        for (var n = 0; n < 600; n++)
+        for (var n = 0; n < 1800; n++)
         {
             var now = await by.Get($"/api/week?on={monday}");
             if (now["stage"]!.GetValue<string>() is "done" or "failed")
@@ -29,7 +29,7 @@ public sealed class WeekTests(TestHost host)
             await Task.Delay(100);
         }
 
-        throw new TimeoutException("The week was not planned within a minute.");
+        throw new TimeoutException("The week was not planned within three minutes.");
     }
 
     [Fact]

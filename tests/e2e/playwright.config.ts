@@ -14,7 +14,7 @@ if (!existsSync(camera)) {
 // Each worker has a server and a database of its own: those numbered 1, 2 and so on in the environment.
 const desks = [1, 2].filter((n) => process.env[`PORT_${n}`]);
 const mine = desks[Number(process.env.TEST_PARALLEL_INDEX ?? 0)] ?? 1;
-for (const name of ["PORT", "RHABDON_DB", "RHABDON_NEW_DB", "RHABDON_EMPTY_DB"]) process.env[name] = process.env[`${name}_${mine}`];
+for (const name of ["PORT", "RHABDON_DB", "RHABDON_NEW_DB", "RHABDON_EMPTY_DB", "RHABDON_CALM_DB"]) process.env[name] = process.env[`${name}_${mine}`];
 const at = (n: number) => `http://127.0.0.1:${process.env[`PORT_${n}`]}`;
 
 export default defineConfig({

@@ -8,53 +8,27 @@ using Rhabdon.Documents.Books;
 using Rhabdon.Imaging;
 using Rhabdon.Instruments;
 using Rhabdon.Server.Reach;
+using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
 namespace Rhabdon.Server.Handover;
 
-/// <summary>Draws what was asked for, one at a time, outside of any request. What a server was drawing when it ended is drawn by the next.</summary>
-internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, EvidenceStore evidence, Letterheads letterheads, People people, SealKeys keys, Settings settings, TimeProvider clock, ILogger<DossierMaker> log) : BackgroundService
+/// <summary>Draws what was asked for, one at a time: pages are large while they are drawn.</summary>
+internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, EvidenceStore evidence, Letterheads letterheads, People people, SealKeys keys, Settings settings, TimeProvider clock, ILogger<DossierMaker> log) : QueueWorker<NextDossier>("Dossiers", 1, clock, log)
 {
-    private static readonly TimeSpan Idle = TimeSpan.FromSeconds(1), AfterFault = TimeSpan.FromSeconds(10), BetweenWords = TimeSpan.FromSeconds(1);
+    private static readonly TimeSpan BetweenWords = TimeSpan.FromSeconds(1);
 
     /// <summary>Of a trace on paper: more than there are dots across it tell nothing.</summary>
     private const int TracePoints = 700;
 
     private const double PicturesShare = 0.6;
 
-    private readonly SemaphoreSlim _asked = new(0);
+    private readonly TimeProvider _clock = clock;
+    private readonly ILogger _log = log;
 
-    /// <summary>Something was asked for.</summary>
-    public void Wake() => _asked.Release();
+    protected override Task<NextDossier?> Next(CancellationToken cancel) => shelf.Next(_clock.GetCurrentInstant(), cancel);
 
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
-    {
-        while (!stoppingToken.IsCancellationRequested)
-        {
-            try
-            {
-                if (await shelf.Next(clock.GetCurrentInstant(), stoppingToken) is { } next)
-                {
-                    await Make(next, stoppingToken);
-                }
-                else
-                {
-                    await _asked.WaitAsync(Idle, stoppingToken);
-                }
-            }
-            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
-            {
-                return;
-            }
-            catch (Exception x) when (x is not OperationCanceledException)
-            {
-                log.LogWarning("Dossiers wait: {Reason}", x is NpgsqlException ? x.Message : x.ToString());
-                await Task.Delay(AfterFault, clock, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
-            }
-        }
-    }
-
-    private async Task Make(NextDossier next, CancellationToken cancel)
+    protected override async Task Make(NextDossier next, CancellationToken cancel)
     {
         using var stopped = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         var progress = 0.0;
@@ -69,7 +43,7 @@ internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, Evidence
         }
         catch (Exception x) when (x is not (NpgsqlException or OperationCanceledException))
         {
-            log.LogWarning("Dossier {DossierId} failed: {Reason}", next.DossierId, x.ToString());
+            _log.LogWarning("Dossier {DossierId} failed: {Reason}", next.DossierId, x.ToString());
             await shelf.Fail(next, x is RefusedException r ? r.Message : "", cancel);
         }
         finally
@@ -82,8 +56,8 @@ internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, Evidence
         {
             while (!stopped.IsCancellationRequested)
             {
-                await Task.Delay(BetweenWords, clock, stopped.Token);
-                if (!await shelf.Tell(next, progress, clock.GetCurrentInstant(), stopped.Token))
+                await Task.Delay(BetweenWords, _clock, stopped.Token);
+                if (!await shelf.Tell(next, progress, _clock.GetCurrentInstant(), stopped.Token))
                 {
                     await stopped.CancelAsync();
                 }
@@ -141,7 +115,7 @@ internal sealed class DossierMaker(DossierShelf shelf, Store.Jobs jobs, Evidence
         var begin = dossier.Files.Count > 0 ? PicturesShare : 0;
         var book = DossierBook.Of(dossier, new(new(head.Mark, head.Foot), $"{settings.Address}/check/", next.Handover, faces.GetValueOrDefault, traces.GetValueOrDefault));
         var pdf = await Task.Run(() => BookPdf.Of(book, p => progress(begin + ((1 - begin) * p * 0.95)), cancel), cancel);
-        var now = clock.GetCurrentInstant();
+        var now = _clock.GetCurrentInstant();
         var seal = await keys.Sign(next.CompanyId, new(
             Seals.Format, await people.CompanyName(next.CompanyId, cancel), dossier.Job.Customer, dossier.Job.Site, dossier.Choice.Edition, next.Handover, Convert.ToHexStringLower(SHA256.HashData(data)), Convert.ToHexStringLower(SHA256.HashData(pdf)), now, "", "", ""), cancel);
         await shelf.Keep(next, dossier.Summary, data, pdf, seal, now, cancel);

@@ -4,7 +4,7 @@ using Rhabdon.Server.Web;
 
 namespace Rhabdon.Server.Schedule;
 
-/// <summary>The solver's own threads are no request's: one plan at a time has the processor, and who comes meanwhile waits a moment or is told to come again.</summary>
+/// <summary>The solver's own threads are no request's. Of what requests ask one at a time has its turn, and who comes meanwhile waits a moment or is told to come again.</summary>
 internal sealed partial class Solving
 {
     /// <summary>Of the solver: different ways to look go on side by side, more of them than there are cores.</summary>
@@ -25,27 +25,18 @@ internal sealed partial class Solving
             throw new ApiException(429, Refusal.Of("solver-busy", "request")) { RetryAfterS = (int)Patience.TotalSeconds };
         }
 
-        return await Run(solve, cancel);
-    }
-
-    /// <summary>The same for what waits in a queue of its own.</summary>
-    public async Task<T> Wait<T>(Func<CancellationToken, T> solve, CancellationToken cancel)
-    {
-        await _turn.WaitAsync(cancel);
-        return await Run(solve, cancel);
-    }
-
-    private async Task<T> Run<T>(Func<CancellationToken, T> solve, CancellationToken cancel)
-    {
         try
         {
-            return await Task.Factory.StartNew(() => Behind(() => solve(cancel)), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
+            return await Apart(solve, cancel);
         }
         finally
         {
             _turn.Release();
         }
     }
+
+    /// <summary>For what has a queue, and so its turns, of its own.</summary>
+    public static Task<T> Apart<T>(Func<CancellationToken, T> solve, CancellationToken cancel) => Task.Factory.StartNew(() => Behind(() => solve(cancel)), CancellationToken.None, TaskCreationOptions.LongRunning, TaskScheduler.Default);
 
     /// <summary>Threads that are begun from this one are as nice as it is (Linux: niceness is a thread's).</summary>
     private static T Behind<T>(Func<T> solve)

@@ -1,15 +1,18 @@
-using Npgsql;
+using System.Collections.Concurrent;
 using Rhabdon.Core;
 using Rhabdon.Core.Planning;
 using Rhabdon.Core.Scheduling;
+using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
 namespace Rhabdon.Server.Schedule;
 
-/// <summary>Works weeks out, one at a time, outside of any request. What a server was at when it ended is begun again by the next.</summary>
-internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimeProvider clock, ILogger<WeekMaker> log) : BackgroundService
+/// <summary>Works weeks out: one of a company at a time, and as many companies' as there are cores for.</summary>
+internal sealed class WeekMaker(Weeks weeks, Kits kits, TimeProvider clock, ILogger<WeekMaker> log) : QueueWorker<NextWeek>("Weeks", Math.Clamp(Environment.ProcessorCount, 1, MostLanes), clock, log)
 {
-    private static readonly TimeSpan Idle = TimeSpan.FromSeconds(1), AfterFault = TimeSpan.FromSeconds(10), BetweenWords = TimeSpan.FromMilliseconds(500);
+    private const int MostLanes = 4;
+
+    private static readonly TimeSpan BetweenWords = TimeSpan.FromMilliseconds(500);
 
     /// <summary>For each question of what one more would win.</summary>
     private const double BindSeconds = 2;
@@ -17,45 +20,27 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
     /// <summary>Below this it wins nothing worth a word, in minutes (ours).</summary>
     private const int LeastSaved = 15;
 
-    private readonly SemaphoreSlim _asked = new(0);
+    private readonly TimeProvider _clock = clock;
 
     /// <summary>What one more would win is asked only as long as nobody waits for a plan.</summary>
-    private volatile CancellationTokenSource? _binding;
+    private readonly ConcurrentDictionary<NextWeek, CancellationTokenSource> _binding = [];
 
-    public void Wake()
+    public override void Wake()
     {
-        _asked.Release();
-        _binding?.Cancel();
-    }
-
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
-    {
-        while (!stoppingToken.IsCancellationRequested)
+        base.Wake();
+        foreach (var (week, binding) in _binding)
         {
-            try
+            // Whoever takes it out is the one who stops it: its lane does so only when it has an answer.
+            if (_binding.TryRemove(KeyValuePair.Create(week, binding)))
             {
-                if (await weeks.Next(clock.GetCurrentInstant(), stoppingToken) is { } next)
-                {
-                    await Make(next, stoppingToken);
-                }
-                else
-                {
-                    await _asked.WaitAsync(Idle, stoppingToken);
-                }
-            }
-            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
-            {
-                return;
-            }
-            catch (Exception x) when (x is not OperationCanceledException)
-            {
-                log.LogWarning("Weeks wait: {Reason}", x is NpgsqlException ? x.Message : x.ToString());
-                await Task.Delay(AfterFault, clock, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+                binding.Cancel();
             }
         }
     }
 
-    private async Task Make(NextWeek next, CancellationToken cancel)
+    protected override Task<NextWeek?> Next(CancellationToken cancel) => weeks.Next(_clock.GetCurrentInstant(), cancel);
+
+    protected override async Task Make(NextWeek next, CancellationToken cancel)
     {
         var work = await Work(next, cancel);
         if (work.Problem.Tasks.Count == 0)
@@ -71,7 +56,7 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
         WeekPlan plan;
         try
         {
-            plan = await solving.Wait(stop => new WeekSolver(work.Problem).Solve(next.Seconds, Solving.Workers, p => Volatile.Write(ref best, p), stop), enough.Token);
+            plan = await Solving.Apart(stop => new WeekSolver(work.Problem).Solve(next.Seconds, Solving.Workers, p => Volatile.Write(ref best, p), stop), enough.Token);
         }
         catch (RefusedException x)
         {
@@ -93,15 +78,20 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
             return;
         }
 
-        var binding = _binding = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        using var binding = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        _binding[next] = binding;
         IReadOnlyList<WeekBind> binds = [];
         try
         {
-            binds = await solving.Wait(stop => Binds(work.Problem, plan, stop), binding.Token);
+            binds = await Solving.Apart(stop => Binds(work.Problem, plan, stop), binding.Token);
         }
         catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
         {
             // Somebody waits for a plan.
+        }
+        finally
+        {
+            _binding.TryRemove(next, out _);
         }
 
         await weeks.Bind(next, binds, cancel);
@@ -112,9 +102,9 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
             var first = true;
             while (!Volatile.Read(ref solved))
             {
-                await Task.Delay(BetweenWords, clock, cancel);
+                await Task.Delay(BetweenWords, _clock, cancel);
                 var now = Volatile.Read(ref best);
-                if (!await weeks.Tell(next, first ? work : null, now == told || now is null ? null : new(now, [], []), clock.GetCurrentInstant(), cancel))
+                if (!await weeks.Tell(next, first ? work : null, now == told || now is null ? null : new(now, [], []), _clock.GetCurrentInstant(), cancel))
                 {
                     await enough.CancelAsync();
                     return;
@@ -129,7 +119,7 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, Solving solving, TimePro
     {
         var (figures, _) = await weeks.Figures(next.CompanyId, cancel);
         var wishes = (await weeks.Find(next.CompanyId, next.Monday, cancel))!.Wishes;
-        var now = SiteDates.Local(clock.GetCurrentInstant(), await weeks.Zone(next.CompanyId, cancel));
+        var now = SiteDates.Local(_clock.GetCurrentInstant(), await weeks.Zone(next.CompanyId, cancel));
         var minutes = (int)Math.Max(0, Period.Between(next.Monday.AtMidnight(), now, PeriodUnits.Minutes).Minutes);
         return WeekWorks.Of(
             await weeks.Left(next.CompanyId, cancel), await weeks.Hands(next.CompanyId, cancel), await weeks.Times(next.CompanyId, cancel: cancel), (await kits.Figures(next.CompanyId, cancel)).Figures, figures, next.Monday, minutes, wishes.Closed, wishes.Pins);
