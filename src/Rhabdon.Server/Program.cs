@@ -3,6 +3,7 @@ using Rhabdon.Server.Accounts;
 using Rhabdon.Server.Demo;
 using Rhabdon.Server.Handover;
 using Rhabdon.Server.Reach;
+using Rhabdon.Server.Schedule;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
 
@@ -11,6 +12,7 @@ using Rhabdon.Store;
 // rhabdon-server reset-account LOGIN                     give a person a new password, say it, and end
 // rhabdon-server add-company NAME LOGIN                  make a company with its first office account, say its password, and end
 // rhabdon-server check SEAL [PDF] [DATA] [--key KEYID]    say whether files are what was sealed, and end; needs no database
+// rhabdon-server draw [settings]                          draw the dossiers that wait, and end; the server starts it itself
 // rhabdon-server database                                say where the database is, as variables of the shell for PostgreSQL's own programs, and end
 // Settings: Reach/Settings.cs. The database comes from RHABDON_DB, or the setting db.
 if (CheckCommand.Find(args) is { } check)
@@ -18,7 +20,7 @@ if (CheckCommand.Find(args) is { } check)
     return check.Run(Console.Out);
 }
 
-string[] words = ["serve", "load-demo", "--year", "--rebuild", "database"];
+string[] words = ["serve", "load-demo", "--year", "--rebuild", "database", DossierProcess.Word];
 var command = AccountCommands.Find(args);
 string[] rest = command is null ? [.. args.Except(words)] : [];
 Settings settings;
@@ -40,7 +42,7 @@ if (args is ["database", ..])
 
 var builder = WebApplication.CreateBuilder(rest);
 builder.AddSupervisor();
-builder.AddLogs(settings);
+builder.AddLogs(args is [DossierProcess.Word, ..] ? settings with { LogFile = null } : settings);
 builder.AddReach(settings);
 builder.AddRhabdon(settings);
 WebApplication app;
@@ -54,6 +56,13 @@ try
         return Task.CompletedTask;
     });
     app = builder.Build();
+    if (args is [DossierProcess.Word, ..])
+    {
+        Solving.StandBehind();
+        await app.Services.GetRequiredService<DossierMaker>().Finish(DossierProcess.Linger);
+        return 0;
+    }
+
     if (command is not null)
     {
         return await command.Run(app.Services, Console.Out);

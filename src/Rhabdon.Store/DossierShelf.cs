@@ -1,6 +1,8 @@
 using System.IO.Compression;
+using System.Runtime.CompilerServices;
 using System.Text.Json;
 using Npgsql;
+using NpgsqlTypes;
 using Rhabdon.Core;
 using Rhabdon.Core.Handover;
 using Rhabdon.Core.Ledger;
@@ -31,6 +33,8 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
 {
     /// <summary>Copies of a job that are kept beside those that were handed over.</summary>
     private const int MostCopies = 10;
+
+    private const int PartBytes = 1 << 20;
 
     /// <summary>A server that has not told of a dossier for so long draws it no more.</summary>
     private static readonly Duration Lost = Duration.FromMinutes(2);
@@ -126,6 +130,13 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
             """, new { companyId, dossierId }))?.Read();
     }
 
+    /// <summary>True where one waits, or has been lost by a server.</summary>
+    public async Task<bool> Waits(Instant now, CancellationToken cancel = default)
+    {
+        await using var c = await db.OpenConnectionAsync(cancel);
+        return await c.Scalar<bool>(cancel, "select exists (select 1 from dossier where stage = 'Waiting' or (stage = 'Drawing' and told_at < @lost))", new { lost = now - Lost });
+    }
+
     /// <summary>Takes the next one that waits, or that a server has lost.</summary>
     public async Task<NextDossier?> Next(Instant now, CancellationToken cancel = default)
     {
@@ -162,7 +173,7 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
 
     /// <summary>Keeps what was drawn, and lets older copies go; what was handed over stays for good.</summary>
     /// <returns>False where somebody has stopped it.</returns>
-    public async Task<bool> Keep(NextDossier d, DossierSummary summary, byte[] data, byte[] pdf, Seal seal, Instant now, CancellationToken cancel = default)
+    public async Task<bool> Keep(NextDossier d, DossierSummary summary, byte[] data, Stream pdf, Seal seal, Instant now, CancellationToken cancel = default)
     {
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
@@ -175,7 +186,16 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
             return false;
         }
 
-        await c.Run(cancel, "insert into dossier_file (company_id, dossier_id, pdf, data) values (@CompanyId, @DossierId, @pdf, @packed)", new { d.CompanyId, d.DossierId, pdf, packed = Packed(data) }, t);
+        pdf.Position = 0;
+        await using (var put = new NpgsqlCommand("insert into dossier_file (company_id, dossier_id, pdf, data) values (@company, @dossier, @pdf, @packed)", c, t))
+        {
+            put.Parameters.AddWithValue("company", d.CompanyId.Value);
+            put.Parameters.AddWithValue("dossier", d.DossierId.Value);
+            put.Parameters.Add(new("pdf", NpgsqlDbType.Bytea) { Value = pdf });
+            put.Parameters.AddWithValue("packed", Packed(data));
+            await put.ExecuteNonQueryAsync(cancel);
+        }
+
         await c.Run(cancel, """
             delete from dossier where company_id = @CompanyId and job_id = @JobId and handover is null and stage in ('Done', 'Stopped', 'Failed')
               and dossier_id not in (select dossier_id from dossier where company_id = @CompanyId and job_id = @JobId and handover is null order by dossier_id desc limit @MostCopies)
@@ -184,10 +204,20 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
         return true;
     }
 
-    public async Task<byte[]?> Pdf(CompanyId companyId, DossierId dossierId, CancellationToken cancel = default)
+    /// <summary>The paper, a part at a time: with its pictures it may be large.</summary>
+    public async IAsyncEnumerable<byte[]> Pdf(CompanyId companyId, DossierId dossierId, [EnumeratorCancellation] CancellationToken cancel = default)
     {
-        await using var c = await db.OpenConnectionAsync(cancel);
-        return await c.Scalar<byte[]>(cancel, "select pdf from dossier_file where company_id = @companyId and dossier_id = @dossierId", new { companyId, dossierId });
+        for (var from = 1; ; from += PartBytes)
+        {
+            await using var c = await db.OpenConnectionAsync(cancel);
+            var part = await c.Scalar<byte[]>(cancel, "select substring(pdf from @from for @PartBytes) from dossier_file where company_id = @companyId and dossier_id = @dossierId", new { companyId, dossierId, from, PartBytes });
+            if (part is not { Length: > 0 })
+            {
+                yield break;
+            }
+
+            yield return part;
+        }
     }
 
     /// <summary>The data that it was drawn from, to the byte.</summary>

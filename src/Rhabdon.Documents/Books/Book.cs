@@ -3,8 +3,9 @@ namespace Rhabdon.Documents.Books;
 /// <summary>A document of many pages, already in words: what is drawn, in the order in which it is read. The same book gives the same bytes.</summary>
 /// <param name="Date">Stands in the document's own information; not when it was made, unless its maker says so.</param>
 /// <param name="Foot">On each page, beside its number.</param>
+/// <param name="Pieces">Gone through more than once, and worked out anew each time: a large book is never whole in memory.</param>
 /// <param name="NumberOf">How a page's number is written, with {page} and {of}.</param>
-public sealed record Book(string Title, string Subject, string Author, string Keywords, string Language, DateTimeOffset Date, BookCover Cover, IReadOnlyList<Piece> Pieces, string Foot, string NumberOf);
+public sealed record Book(string Title, string Subject, string Author, string Keywords, string Language, DateTimeOffset Date, BookCover Cover, IEnumerable<Piece> Pieces, string Foot, string NumberOf);
 
 /// <param name="Mark">The company's own picture, as PNG; null where it has none.</param>
 /// <param name="Kind">What this is, above the title.</param>

@@ -12,13 +12,17 @@ internal sealed partial class Layout
 
     private readonly Type _body = new(9.5), _small = new(7.5), _smallBold = new(7.5, bold: true), _bodyBold = new(9.5, bold: true), _large = new(13), _h1 = new(17, bold: true), _h2 = new(12, bold: true), _title = new(26, bold: true), _kind = new(10.5, bold: true);
 
-    private Page _page = null!;
-    private double _y;
+    private readonly Action<Page> _full;
 
-    public List<Page> Pages { get; } = [];
+    private Page _page = new();
+    private double _y = Margin;
 
-    public Layout(Book book)
+    /// <param name="full">Given each page as soon as it is full.</param>
+    public static void Of(Book book, Action<Page> full) => _ = new Layout(book, full);
+
+    private Layout(Book book, Action<Page> full)
     {
+        _full = full;
         Cover(book.Cover);
         Turn();
         foreach (var piece in book.Pieces)
@@ -58,11 +62,14 @@ internal sealed partial class Layout
                     break;
             }
         }
+
+        full(_page);
     }
 
     private void Turn()
     {
-        Pages.Add(_page = new Page());
+        _full(_page);
+        _page = new();
         _y = Margin;
     }
 
@@ -76,7 +83,6 @@ internal sealed partial class Layout
 
     private void Cover(BookCover cover)
     {
-        Turn();
         if (cover.Mark is { } mark)
         {
             _page.Begin(Role.Figure, cover.Company, new(Margin, Margin, 200, 70));

@@ -32,16 +32,26 @@ internal sealed class DossierArchive(EvidenceStore evidence, DossierShelf shelf,
         var files = new List<ArchivedFile>();
         using var zip = new ZipArchive(to, ZipArchiveMode.Create, leaveOpen: true);
 
-        async Task Add(string path, byte[] bytes, EndId? of = null, bool packed = true)
+        async Task AddParts(string path, IAsyncEnumerable<byte[]> parts, EndId? of, bool packed)
         {
             var entry = zip.CreateEntry(path, packed ? CompressionLevel.Optimal : CompressionLevel.NoCompression);
             entry.LastWriteTime = Timeless;
             await using var into = await entry.OpenAsync(cancel);
-            await into.WriteAsync(bytes, cancel);
-            files.Add(new(path, bytes.Length, Convert.ToHexStringLower(SHA256.HashData(bytes)), of));
+            using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+            var length = 0L;
+            await foreach (var part in parts)
+            {
+                await into.WriteAsync(part, cancel);
+                hash.AppendData(part);
+                length += part.Length;
+            }
+
+            files.Add(new(path, length, Convert.ToHexStringLower(hash.GetHashAndReset()), of));
         }
 
-        await Add("dossier.pdf", (await shelf.Pdf(scope.CompanyId, made.DossierId, cancel))!, packed: false);
+        Task Add(string path, byte[] bytes, EndId? of = null, bool packed = true) => AddParts(path, new[] { bytes }.ToAsyncEnumerable(), of, packed);
+
+        await AddParts("dossier.pdf", shelf.Pdf(scope.CompanyId, made.DossierId, cancel), of: null, packed: false);
         await Add("dossier.seal.json", JsonSerializer.SerializeToUtf8Bytes(made.Seal, Wire.Json));
         await Add(DossierPath, data);
         await Add("tables.xlsx", Tables.Xlsx(DossierTables.Of(dossier)), packed: false);

@@ -59,7 +59,7 @@ internal sealed partial class DossierBook
         var book = new DossierBook(dossier, means);
         return new(
             $"{job.Customer}, {job.Site}", Words.Say("subject", ("customer", job.Customer), ("site", job.Site)), dossier.Company, $"{Dossiers.Format} sha256 {hash}", "en", (dossier.AsOf ?? default).ToDateTimeOffset(),
-            book.Cover(hash), [.. book.Pieces(hash)], Words.Say("foot", ("company", dossier.Company), ("customer", job.Customer), ("foot", means.Letterhead.Foot)).TrimEnd(' ', '·'), Words["page"]);
+            book.Cover(hash), book.Pieces(hash), Words.Say("foot", ("company", dossier.Company), ("customer", job.Customer), ("foot", means.Letterhead.Foot)).TrimEnd(' ', '·'), Words["page"]);
     }
 
     private bool Own => _d.Choice.Edition == DossierEdition.Company;
@@ -101,9 +101,13 @@ internal sealed partial class DossierBook
         yield return Words[c.Names ? "parts.names" : "parts.no-names"];
     }
 
-    private IEnumerable<Piece> Pieces(string hash) =>
+    private IEnumerable<Piece> Pieces(string hash) => new Func<IEnumerable<Piece>>[]
+    {
+        Summary, () => _d.Places.SelectMany(Panel), () => _d.Choice.Pictures ? [.. Faces(), .. Traces()] : [], Photos, Splices, () => Own ? Attempts() : [], Instruments, () => Own ? ToolsAndLots() : [], Standing, () => Closing(hash),
+    }.SelectMany(part => part());
+
+    private static IEnumerable<Piece> Closing(string hash) =>
     [
-        .. Summary(), .. _d.Places.SelectMany(Panel), .. _d.Choice.Pictures ? [.. Faces(), .. Traces()] : Array.Empty<Piece>(), .. Photos(), .. Splices(), .. Own ? Attempts() : [], .. Instruments(), .. Own ? ToolsAndLots() : [], .. Standing(),
         new Heading(Words["cautions"]), new BulletList([Words["caution.light"], Words["caution.caps"], Words["caution.bend"], Words["caution.glass"], Words["law"]]),
         new Heading(Words["seal"]), new Prose(Words.Say("seal.text", ("hash", hash))),
     ];
@@ -261,15 +265,15 @@ internal sealed partial class DossierBook
 
     private IEnumerable<Piece> Traces()
     {
-        var drawn = _d.Ends.SelectMany(e => e.Traces.Select(t => (End: e, Trace: t, Line: _means.Trace(t.TraceId)))).Where(x => x.Line is { X.Count: > 1 }).ToList();
-        if (drawn.Count == 0)
+        var first = true;
+        foreach (var (e, t, line) in _d.Ends.SelectMany(e => e.Traces.Select(t => (End: e, Trace: t, Line: _means.Trace(t.TraceId)))).Where(x => x.Line is { X.Count: > 1 }))
         {
-            yield break;
-        }
+            if (first)
+            {
+                yield return new Heading(Words["traces"], 1, OnNewPage: true);
+                first = false;
+            }
 
-        yield return new Heading(Words["traces"], 1, OnNewPage: true);
-        foreach (var (e, t, line) in drawn)
-        {
             var reflected = t.ReflectanceDb is { } r ? Words.Say("trace.reflectance", ("db", Db(r)), ("limit", Db(t.ReflectanceLimitDb))) : Words["trace.no-reflectance"];
             yield return new LineChart(
                 Words.Say("trace.title", ("end", e.Address), ("nm", t.WavelengthNm), ("loss", Db(t.LossDb)), ("limit", Db(t.LossLimitDb)), ("reflectance", reflected), ("verdict", Words[t.Pass ? "trace.pass" : "trace.fail"])),

@@ -56,7 +56,7 @@ public static class DossierEndpoints
         return [.. (await shelf.Of(user.Scope().CompanyId, jobId, cancel)).Select(View)];
     }
 
-    private static async Task<DossierView> Ask(JobId jobId, DossierAsk r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, DossierShelf shelf, StreamProjector streams, DossierMaker maker, TimeProvider clock, CancellationToken cancel)
+    private static async Task<DossierView> Ask(JobId jobId, DossierAsk r, ClaimsPrincipal user, Store.Jobs jobs, Store.Plan plan, DossierShelf shelf, StreamProjector streams, IDossierQueue queue, TimeProvider clock, CancellationToken cancel)
     {
         var scope = user.Scope();
         await JobEndpoints.Planned(jobs, scope, jobId, cancel);
@@ -69,7 +69,7 @@ public static class DossierEndpoints
             .ThrowIfBad();
         var id = DossierId.New();
         await shelf.Ask(scope.CompanyId, id, jobId, new(r.Edition, r.Names, r.ExceptionsOnly, r.Pictures, r.SpaceIds, r.PlaceIds, r.Photos), no, scope.PersonId, clock.GetCurrentInstant(), cancel);
-        maker.Wake();
+        queue.Wake();
         return View((await shelf.Find(scope.CompanyId, id, cancel))!);
     }
 
@@ -85,7 +85,7 @@ public static class DossierEndpoints
     private static async Task<IResult> Pdf(DossierId dossierId, ClaimsPrincipal user, Store.Jobs jobs, DossierShelf shelf, CancellationToken cancel)
     {
         var made = await Done(dossierId, user, jobs, shelf, cancel);
-        return Results.Bytes((await shelf.Pdf(user.Scope().CompanyId, dossierId, cancel))!, "application/pdf", FileName(made));
+        return Paper(shelf, user.Scope().CompanyId, made);
     }
 
     private static async Task<IResult> SealFile(DossierId dossierId, ClaimsPrincipal user, Store.Jobs jobs, DossierShelf shelf, CancellationToken cancel)
@@ -143,6 +143,17 @@ public static class DossierEndpoints
         d.DossierId, d.JobId, d.Choice, d.Handover, d.Stage, d.Progress, d.AskedBy, d.AskedAt, d.DoneAt, d.DataSha256 is { } hash ? DossierBook.CodeOf(hash) : null, d.Summary, d.FileBytes, d.Seal is null ? null : FileName(d), d.Fault);
 
     /// <summary>Customer, site and day, as any file system takes them.</summary>
+    /// <summary>The paper on its way to whoever asks for it, a part at a time.</summary>
+    internal static IResult Paper(DossierShelf shelf, CompanyId companyId, MadeDossier made) => Results.Stream(
+        async to =>
+        {
+            await foreach (var part in shelf.Pdf(companyId, made.DossierId))
+            {
+                await to.WriteAsync(part);
+            }
+        },
+        "application/pdf", FileName(made));
+
     internal static string FileName(MadeDossier d)
     {
         var words = $"{d.Seal!.Customer} {d.Seal.Site} {Wire.Name(d.Choice.Edition)}{(d.Handover is { } n ? $" {n}" : "")}";

@@ -111,7 +111,7 @@ public static class LinkEndpoints
     {
         var (scope, jobId, _) = await Opened(secret, null, links, clock, cancel);
         return await shelf.Find(scope.CompanyId, dossierId, cancel) is { } made && made.JobId == jobId && HandedOver(made)
-            ? Results.Bytes((await shelf.Pdf(scope.CompanyId, dossierId, cancel))!, "application/pdf", DossierEndpoints.FileName(made))
+            ? DossierEndpoints.Paper(shelf, scope.CompanyId, made)
             : throw new ApiException(404, Refusal.Of("not-found", "dossierId"));
     }
 

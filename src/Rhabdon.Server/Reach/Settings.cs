@@ -68,7 +68,7 @@ public sealed record Settings
     public Serilog.Events.LogEventLevel LogLevel { get; private init; } = Serilog.Events.LogEventLevel.Warning;
 
     /// <summary>Null for the console, which a supervisor keeps.</summary>
-    public string? LogFile { get; private init; }
+    public string? LogFile { get; init; }
 
     /// <summary>How many files of a day each are kept.</summary>
     public int LogFiles { get; private init; } = 14;

@@ -41,10 +41,12 @@ internal sealed partial class Solving
     /// <summary>Threads that are begun from this one are as nice as it is (Linux: niceness is a thread's).</summary>
     private static T Behind<T>(Func<T> solve)
     {
-        // A thread that cannot be made nicer solves all the same.
-        _ = SetPriority(0, 0, Niceness);
+        StandBehind();
         return solve();
     }
+
+    /// <summary>From now on this thread, and what it begins, waits for whoever asks for a page. One that cannot be made nicer works all the same.</summary>
+    public static void StandBehind() => _ = SetPriority(0, 0, Niceness);
 
     [LibraryImport("libc", EntryPoint = "setpriority")]
     private static partial int SetPriority(int which, uint who, int niceness);

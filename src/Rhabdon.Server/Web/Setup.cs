@@ -48,11 +48,13 @@ public static class Setup
         var s = builder.Services;
         s.AddSingleton(Database.Open(settings.Db));
         s.AddSingleton(_ => Documents.Load(AppContext.BaseDirectory)).AddSingleton(p => p.GetRequiredService<Documents>().Rules);
-        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<YieldCounts>().AddSingleton<Causes>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>().AddSingleton<DossierShelf>().AddSingleton<Letterheads>().AddSingleton<JobLinks>().AddSingleton<SealKeys>().AddSingleton<DossierMaker>().AddSingleton<DossierArchive>().AddSingleton<PlanFiles>().AddSingleton<JobPacks>().AddSingleton<Days>().AddSingleton<Solving>().AddSingleton<Weeks>().AddSingleton<WeekMaker>().AddSingleton<JobCarrier>();
+        s.AddSingleton<People>().AddSingleton<SignIns>().AddSingleton<Watchers>().AddSingleton<Audit>().AddSingleton<Store.Jobs>().AddSingleton<Store.Plan>().AddSingleton<Assignments>().AddSingleton<StreamProjector>().AddSingleton<Store.Records>().AddSingleton<Store.Today>().AddSingleton<Kits>().AddSingleton<YieldCounts>().AddSingleton<Causes>().AddSingleton<Methods>().AddSingleton<NearlyOut>().AddSingleton<JobTotals>().AddSingleton<FactBook>().AddSingleton<EventLog>().AddSingleton<Intake>().AddSingleton<TakeOver>().AddSingleton<Quarantine>().AddSingleton<Projector>().AddSingleton<IFiles, DatabaseFiles>().AddSingleton(p => new EvidenceStore(p.GetRequiredService<Npgsql.NpgsqlDataSource>(), p.GetRequiredService<IFiles>(), settings.EvidenceMb * 1024 * 1024)).AddSingleton<Tokens>().AddSingleton<Codes>().AddSingleton<OneTimeCodes>().AddSingleton<Inspection.PictureKeeping>().AddSingleton<DemoLoader>().AddSingleton<DossierShelf>().AddSingleton<Letterheads>().AddSingleton<JobLinks>().AddSingleton<SealKeys>().AddSingleton<DossierMaker>().AddSingleton<DossierProcess>().AddSingleton<DossierArchive>().AddSingleton<PlanFiles>().AddSingleton<JobPacks>().AddSingleton<Days>().AddSingleton<Solving>().AddSingleton<Weeks>().AddSingleton<WeekMaker>().AddSingleton<JobCarrier>();
         s.AddSingleton<IPasswordHasher<string>, PasswordHasher<string>>();
         s.AddSingleton(TimeProvider.System);
         s.AddMemoryCache();
-        s.AddHostedService<FactFollower>().AddHostedService<Records.ProjectionBuilder>().AddHostedService(p => p.GetRequiredService<DossierMaker>()).AddHostedService(p => p.GetRequiredService<WeekMaker>());
+        s.AddHostedService<FactFollower>().AddHostedService<Records.ProjectionBuilder>().AddHostedService(p => p.GetRequiredService<WeekMaker>());
+        Draws<DossierProcess>(DossierProcess.CanBe);
+        Draws<DossierMaker>(!DossierProcess.CanBe);
         s.AddValidatorsFromAssemblyContaining<Sentences>(ServiceLifetime.Singleton, includeInternalTypes: true);
         s.ConfigureHttpJsonOptions(o =>
         {
@@ -107,6 +109,14 @@ public static class Setup
                 http.Connection.RemoteIpAddress?.ToString() ?? "",
                 _ => new FixedWindowRateLimiterOptions { PermitLimit = settings.SignInsPerMinute, Window = TimeSpan.FromMinutes(1) }));
         });
+
+        void Draws<T>(bool so) where T : class, IDossierQueue, IHostedService
+        {
+            if (so)
+            {
+                s.AddSingleton<IDossierQueue>(p => p.GetRequiredService<T>()).AddHostedService(p => p.GetRequiredService<T>());
+            }
+        }
     }
 
     /// <summary>Tells systemd when the server answers. AddSystemd looks for its parent in /proc, which our unit hides from it; that it shall tell stands in the environment.</summary>
