@@ -2,13 +2,11 @@ import { Alert, Button, Input } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { api, type S } from "../../api/client";
+import { clock } from "../../domain/clock";
 
 /** When somebody said that they leave, on that day. */
 const KEPT = "rhabdon.leaves";
 const STEP_MS = 5 * 60_000;
-
-const clock = (minute: number) =>
-  `${String(Math.floor(minute / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
 
 /** The largest batch that is cured, looked at and tested before one must leave: start eight, not twelve. */
 export function Leaving(props: {

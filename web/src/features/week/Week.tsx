@@ -4,9 +4,10 @@ import { useEffect, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { useSearchParams } from "react-router";
 import { api, http, type S, stale } from "../../api/client";
+import { clock } from "../../domain/clock";
 import { Await, Nothing, useFault } from "../../ui/Parts";
 import { dayText } from "../../ui/settings";
-import { type By, clashesOf, clock, DAY, dayAfter, moved } from "./model";
+import { type By, clashesOf, DAY, dayAfter, moved } from "./model";
 import { WeekChart } from "./WeekChart";
 import { WeekFigures } from "./WeekFigures";
 

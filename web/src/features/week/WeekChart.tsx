@@ -2,8 +2,9 @@ import { Segmented } from "antd";
 import { type PointerEvent, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
+import { clock } from "../../domain/clock";
 import { Sideways } from "../../ui/Parts";
-import { type Bar, type By, barsOf, type Clash, clashesOf, clock, DAY, dayAfter, moved } from "./model";
+import { type Bar, type By, barsOf, type Clash, clashesOf, DAY, dayAfter, moved } from "./model";
 
 const LEFT = 132;
 const ROW = 54;

@@ -3,9 +3,9 @@ import { Button, Input, InputNumber, Select, Switch } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { http, type S, stale } from "../../api/client";
+import { clock } from "../../domain/clock";
 import { choices, useFault } from "../../ui/Parts";
 import { dayText } from "../../ui/settings";
-import { clock, dayAfter } from "./model";
 
 /** Hours, shared tools, and what work takes that no connector is. */
 export function WeekFigures({ view }: { view: S["WeekView"] }) {

@@ -84,9 +84,6 @@ export function clashesOf(work: S["WeekWork"], tasks: S["PlannedTask"][], id: st
   return [...found];
 }
 
-export const clock = (minute: number) =>
-  `${String(Math.floor((minute % DAY) / 60)).padStart(2, "0")}:${String(minute % 60).padStart(2, "0")}`;
-
 /** yyyy-mm-dd so many days after a Monday. */
 export const dayAfter = (monday: string, days: number) =>
   new Date(Date.parse(`${monday}T00:00Z`) + days * 86_400_000).toISOString().slice(0, 10);
