@@ -69,6 +69,27 @@ public sealed class FactTests(TestHost host)
     }
 
     [Fact]
+    public async Task Times_are_learned_from_work_and_not_from_what_was_tapped_through_afterwards()
+    {
+        var c = await host.NewCompany();
+        var installer = await c.SignIn("installer1");
+        await Work(c, installer, c.Ends[0], BatchId.New());
+        await Until("it is counted", () => UpToDate(c.Id));
+        // The same once more, twelve times each: accepted after twelve minutes of hands, and in the half minute of somebody who writes down what is long done.
+        foreach (var (more, seconds) in new[] { ("worked", 720.0), ("tapped", 30.0) })
+        {
+            await host.Scalar<long>("""
+                with no as (select md5($2 || n)::uuid as id from generate_series(1, 12) n),
+                     act as (insert into fact_act select (jsonb_populate_record(a, jsonb_build_object('run_id', no.id, 'event_id', no.id, 'attended_s', $3))).* from fact_act a, no where a.company_id = $1 and a.attended_s = 30 returning 1),
+                     attempt as (insert into fact_attempt select (jsonb_populate_record(a, jsonb_build_object('run_id', no.id, 'outcome', 'accepted'))).* from fact_attempt a, no where a.company_id = $1 and a.outcome = 'open' returning 1)
+                select (select count(*) from act) + (select count(*) from attempt)
+                """, c.Id, more, seconds);
+            var fit = await installer.Get("/api/week/fit?method=wedge-locked&ends=12&at=2026-12-01T15:10");
+            Assert.Equal((12, 12.0), (fit["learnedOf"]!.GetValue<int>(), fit["eachMin"]!.GetValue<double>()));
+        }
+    }
+
+    [Fact]
     public async Task An_end_that_cannot_be_read_keeps_the_facts_it_had_and_stops_nobody()
     {
         var c = await host.NewCompany();

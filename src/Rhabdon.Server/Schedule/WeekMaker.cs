@@ -135,7 +135,9 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, TimeProvider clock, ILog
         var labels = work.Labels.ToDictionary(l => l.Id);
         // Of a batch: what differs from connector to connector evens out, what differs from day to day does not (ours: 15 %).
         double Sd(WeekTask t) => labels[t.Id] is var l && times.FirstOrDefault(x => x.Method == l.Method) is { Minutes: > 0 } m ? Math.Sqrt(Math.Pow(m.SdMinutes / m.Minutes, 2) / Math.Max(1, l.Ends) + 0.0225) : 0.25;
-        return new(plan, WeekChances.Of(work.Problem, plan, Sd, t => labels[t.Id].JobId.ToString()), []);
+        // A job of which a part is in no plan is not done by what is planned.
+        var parted = work.Waiting.Select(w => w.Work.JobId.ToString()).ToHashSet();
+        return new(plan, [.. WeekChances.Of(work.Problem, plan, Sd, t => labels[t.Id].JobId.ToString()).Where(c => !parted.Contains(c.Group))], []);
     }
 
     private static IReadOnlyList<WeekBind> Binds(WeekProblem p, WeekPlan plan, CancellationToken stop)

@@ -6,6 +6,7 @@ import { http, type S, stale } from "../../api/client";
 import { clock } from "../../domain/clock";
 import { choices, useFault } from "../../ui/Parts";
 import { dayText } from "../../ui/settings";
+import { dayAfter } from "./model";
 
 /** Hours, shared tools, and what work takes that no connector is. */
 export function WeekFigures({ view }: { view: S["WeekView"] }) {
