@@ -1,4 +1,5 @@
 using System.Text.Json;
+using NodaTime.Text;
 using Rhabdon.Core.Connectors;
 using Rhabdon.Core.Kit;
 using Rhabdon.Core.Scheduling;
@@ -101,6 +102,14 @@ public class ScheduleTests
         Assert.Equal((0, 165, 15), (plan.LateMinutes, plan.FinishMinute, plan.TravelMinutes));
         Assert.Equal([75, 0, 135], plan.Tasks.Select(t => t.Stretches[0].From));
     }
+
+    [Theory]
+    [InlineData("2026-11-27T16:29", "2026-11-23")] // Friday, one minute before the end.
+    [InlineData("2026-11-27T16:30", "2026-11-30")]
+    [InlineData("2026-11-29T09:00", "2026-11-30")]
+    [InlineData("2026-11-30T00:00", "2026-11-30")]
+    public void The_week_that_is_looked_at_still_has_something_to_work_in(string now, string monday) =>
+        Assert.Equal(LocalDatePattern.Iso.Parse(monday).Value, WeekWorks.MondayAt(LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-ddTHH:mm").Parse(now).Value, WeekFigures.Usual));
 
     [Fact]
     public void What_is_wished_for_holds_and_wishes_that_cannot_are_named()

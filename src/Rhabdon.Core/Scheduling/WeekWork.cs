@@ -118,6 +118,14 @@ public static class WeekWorks
 
     public static readonly IReadOnlyList<string> Kinds = [Oven, Splicer, Meter, Scope, Plate];
 
+    /// <summary>The Monday of the week that is looked at: on its last evening, and on a weekend, the next.</summary>
+    public static LocalDate MondayAt(LocalDateTime now, WeekFigures figures)
+    {
+        var monday = now.Date.PlusDays(1 - (int)now.DayOfWeek);
+        var left = figures.Days.Any(d => d > now.DayOfWeek || (d == now.DayOfWeek && (now.Hour * 60) + now.Minute < figures.ToMin));
+        return left ? monday : monday.PlusDays(7);
+    }
+
     /// <summary>Days that a plan is filled with: what does not fit into the week is seen behind it, and what does not fit into these waits.</summary>
     public const int DaysAhead = 21;
 

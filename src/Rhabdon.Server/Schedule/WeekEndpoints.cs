@@ -46,7 +46,7 @@ public static class WeekEndpoints
 
     public static void MapWeek(this RouteGroupBuilder api)
     {
-        api.MapGet("/week", Find).RequireAuthorization(Policies.Plan).WithSummary("A week's plan: who does what where, whether it will be done, what binds. on: a day of it; left out, today. Minutes are counted from the week's Monday, midnight at the site of the job that is due first.");
+        api.MapGet("/week", Find).RequireAuthorization(Policies.Plan).WithSummary("A week's plan: who does what where, whether it will be done, what binds. on: a day of it; left out, today or, where nothing is left of its week, the next. Minutes are counted from the week's Monday, midnight at the site of the job that is due first.");
         api.MapPost("/week/{monday}/plan", Plan).RequireAuthorization(Policies.Plan).WithSummary("Ask for a plan of a week: what has happened is out of it, what was wished for holds, the rest is planned. It is worked out in the background; ask for it again to see the best so far.");
         api.MapPost("/week/{monday}/stop", Stop).RequireAuthorization(Policies.Plan).WithSummary("Stop, and keep the best so far.");
         api.MapPut("/week/figures", Change).RequireAuthorization(Policies.Plan).WithSummary("Set hours, people's days off and methods, shared tools and what work takes that no connector is. Where they have changed since the version that you saw, nothing is done: 409.").Produces<ApiProblem>(409);
@@ -62,7 +62,8 @@ public static class WeekEndpoints
     private static async Task<WeekView> Find(ClaimsPrincipal user, Weeks weeks, TimeProvider clock, CancellationToken cancel, string? on = null)
     {
         var zone = await weeks.Zone(user.Scope().CompanyId, cancel);
-        return await View(MondayOf(QueryWords.Day("on", on) ?? SiteDates.On(clock.GetCurrentInstant(), zone)), zone, All(user), weeks, clock, cancel);
+        var monday = QueryWords.Day("on", on) is { } day ? MondayOf(day) : WeekWorks.MondayAt(SiteDates.Local(clock.GetCurrentInstant(), zone), (await weeks.Figures(user.Scope().CompanyId, cancel)).Figures);
+        return await View(monday, zone, All(user), weeks, clock, cancel);
     }
 
     /// <exception cref="ApiException">A script that is held to some jobs is told nothing of the others' days.</exception>

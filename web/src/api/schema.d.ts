@@ -2379,7 +2379,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A week's plan: who does what where, whether it will be done, what binds. on: a day of it; left out, today. Minutes are counted from the week's Monday, midnight at the site of the job that is due first. */
+        /** A week's plan: who does what where, whether it will be done, what binds. on: a day of it; left out, today or, where nothing is left of its week, the next. Minutes are counted from the week's Monday, midnight at the site of the job that is due first. */
         get: {
             parameters: {
                 query?: {

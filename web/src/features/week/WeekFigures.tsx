@@ -8,6 +8,11 @@ import { choices, useFault } from "../../ui/Parts";
 import { dayText } from "../../ui/settings";
 import { dayAfter } from "./model";
 
+const DAYS = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"] as const;
+
+const weekday = (day: string) =>
+  new Intl.DateTimeFormat("en-GB", { weekday: "short", timeZone: "UTC" }).format(new Date(`${day}T12:00Z`));
+
 /** Hours, shared tools, and what work takes that no connector is. */
 export function WeekFigures({ view }: { view: S["WeekView"] }) {
   const { t } = useTranslation();
@@ -37,6 +42,17 @@ export function WeekFigures({ view }: { view: S["WeekView"] }) {
             />
           </label>
         ))}
+        <label>
+          <div className="faint">{t("week.days")}</div>
+          <Select
+            className="w-xl"
+            mode="multiple"
+            maxTagCount={7}
+            value={DAYS.filter((d) => f.days.includes(d))}
+            onChange={(days) => days.length > 0 && set({ ...f, days })}
+            options={DAYS.map((d, i) => ({ value: d, label: weekday(dayAfter(view.monday, i)) }))}
+          />
+        </label>
         {(["batchEnds", "openMin", "testMin", "wayMin"] as const).map((k) => (
           <label key={k}>
             <div className="faint">{t(`week.${k}`)}</div>
@@ -73,7 +89,7 @@ export function WeekFigures({ view }: { view: S["WeekView"] }) {
         </label>
       </div>
       <h3>{t("week.people")}</h3>
-      <p className="faint">{t("week.peopleText")}</p>
+      <p className="faint">{t(view.hands.length > 0 ? "week.peopleText" : "week.nobody")}</p>
       {view.hands.map((h) => (
         <PersonRow
           key={h.personId}
