@@ -43,7 +43,8 @@ browse() {
     sql postgres "create database e2e_calm_$n template e2e_$n"
     vars+=("PORT_$n=$(free_port)" "RHABDON_DB_$n=$(connection "e2e_$n")" "RHABDON_NEW_DB_$n=$(connection "e2e_new_$n")" "RHABDON_EMPTY_DB_$n=$(connection "e2e_empty_$n")" "RHABDON_CALM_DB_$n=$(connection "e2e_calm_$n")")
   done
-  (cd web && env "${vars[@]}" SERVER="$SERVER" WEB="$ROOT/web/dist" REPORT="$STATE/playwright.json" NODE_PATH="$ROOT/web/node_modules" \
+  # Servers that live for a minute do not study their own code.
+  (cd web && env "${vars[@]}" DOTNET_TieredPGO=0 SERVER="$SERVER" WEB="$ROOT/web/dist" REPORT="$STATE/playwright.json" NODE_PATH="$ROOT/web/node_modules" \
     npx playwright test -c ../tests/e2e/playwright.config.ts "$@")
 }
 

@@ -49,7 +49,7 @@ for (const [width, height, look] of [[390, 844, "light"], [640, 400, "light"], [
         // Turned over or enlarged, the same page has the same parts: axe would only say it again, and takes most of the time.
         if (height < 500) return;
         // In the dark only the colours are others.
-        const axe = new AxeBuilder({ page });
+        const axe = new AxeBuilder({ page }).options({ resultTypes: ["violations"], preload: false }).setLegacyMode();
         const found = await (look === "dark" ? axe.withRules(["color-contrast", "link-in-text-block"]) : axe.withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"])).analyze();
         for (const v of found.violations.filter((x) => x.impact === "serious" || x.impact === "critical")) wrong.push(`${login} ${path}: ${v.id} ${v.nodes[0]?.html.slice(0, 160)}`);
       };

@@ -108,6 +108,8 @@ export function antdTheme(look: Look): ThemeConfig {
       colorSuccess: p.good,
       colorWarning: p.doubt,
       colorError: p.bad,
+      // Who asks their device for less motion gets none.
+      motion: !globalThis.matchMedia?.("(prefers-reduced-motion: reduce)").matches,
       motionDurationMid: "0.1s",
       motionDurationSlow: "0.15s",
     },
