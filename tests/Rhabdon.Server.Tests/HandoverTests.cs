@@ -274,6 +274,7 @@ public sealed class HandoverTests(TestHost host)
         var third = await host.EmptyCompany();
         Assert.Equal("422 record-missing archive", await Why(await Carry(third, await File(lead, await Paper(lead, c, "customer"), "archive"))));
         Assert.Equal("422 record-format archive", await Why(await Carry(third, png)));
+        Assert.Equal("422 record-format archive", await Why(await Carry(third, [0x50, 0x4b, 0x03]))); // Shorter than the end of any ZIP.
         Assert.Equal("422 record-damaged events.3", await Why(await Carry(third, With(zip, r => r["events"]![3]!["event"]!["attempt"] = 7))));
         Assert.Equal("422 record-damaged rows.panel", await Why(await Carry(third, With(zip, r => r["rows"]!["panel"]![0]!["ports"] = "many"))));
         Assert.Equal("422 record-damaged rows.space", await Why(await Carry(third, With(zip, r => r["rows"]!["job"]!.AsArray().Clear()))));

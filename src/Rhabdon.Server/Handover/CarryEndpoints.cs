@@ -117,8 +117,16 @@ internal sealed class JobCarrier(JobPacks packs, DossierShelf shelf, Store.Jobs 
         }
     }
 
+    private const int ShortestZip = 22;
+
     private static ZipArchive Open(Stream file)
     {
+        // What is shorter than a ZIP's own end is looked for before its beginning.
+        if (file.Length < ShortestZip)
+        {
+            throw new RefusedException(Refusal.Of("record-format", "archive"));
+        }
+
         try
         {
             var zip = new ZipArchive(file, ZipArchiveMode.Read, leaveOpen: true);
