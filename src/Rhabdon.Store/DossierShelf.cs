@@ -37,7 +37,7 @@ public sealed class DossierShelf(NpgsqlDataSource db, Records records, Plan plan
     private const int PartBytes = 1 << 20;
 
     /// <summary>A server that has not told of a dossier for so long draws it no more.</summary>
-    private static readonly Duration Lost = Duration.FromMinutes(2);
+    private static readonly Duration Lost = Duration.FromSeconds(30);
 
     /// <summary>How often a dossier is begun whose server did not come to its end.</summary>
     private const int MostTries = 3;

@@ -163,7 +163,7 @@ public class ScheduleTests
     }
 
     /// <summary>Hours, hands, tools, ways and what comes after what: reckoned here and not by the solver.</summary>
-    private static void Sound(WeekProblem p, WeekPlan plan)
+    internal static void Sound(WeekProblem p, WeekPlan plan)
     {
         var planned = plan.Tasks.ToDictionary(t => t.Id);
         var acts = p.Tasks.SelectMany(t => t.Stretches.Zip(planned[t.Id].Stretches, (s, at) => (Task: t, Stretch: s, At: at))).ToList();

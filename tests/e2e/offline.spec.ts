@@ -77,6 +77,8 @@ async function atBench(page: Page, code: string, strands = 2) {
   await begin(page, strands);
   await allSent(page);
   await taken(page);
+  // A page that was opened anew takes no key before its bench is there.
+  await expect(card(page).locator("p.act")).toBeVisible();
   return job;
 }
 

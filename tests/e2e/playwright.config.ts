@@ -28,6 +28,7 @@ export default defineConfig({
   use: {
     baseURL: at(mine),
     viewport: { width: 1280, height: 800 },
+    contextOptions: { reducedMotion: "reduce" },
     launchOptions: {
       executablePath: "/usr/bin/chromium",
       args: ["--no-sandbox", "--use-fake-device-for-media-stream", `--use-file-for-fake-video-capture=${camera}`, "--use-fake-ui-for-media-stream", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],

@@ -77,6 +77,31 @@ test("a lead makes next week for both crews: what is dragged stays, a closed spa
   const planned = second.plan.plan.tasks.filter((t: { people: string[] }) => t.people.includes(me)).map((t: { id: string }) => t.id);
   expect(mine.map((m: { label: { id: string } }) => m.label.id).sort()).toEqual(planned.sort());
   if (planned.length > 0) await expect(phone.getByRole("heading", { name: /^Planned for you/ })).toBeVisible();
+
+  // The lead's finger: it scrolls over the week, what it tapped goes along with it.
+  const hand = await (await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true })).newPage();
+  await signIn(hand, "joss", wire.address);
+  await hand.goto(new URL(`/week${on ? `?on=${on}` : ""}`, wire.address).href);
+  const touched = hand.getByRole("group", { name: "The week, by rows of people or tools" }).getByRole("button").first();
+  const finger = await hand.context().newCDPSession(hand);
+  const draw = async () => {
+    await touched.scrollIntoViewIfNeeded();
+    const at = await touched.boundingBox();
+    if (!at) throw new Error("no bar");
+    const [x, y] = [at.x + Math.min(at.width, 30) / 2, at.y + at.height / 2];
+    await finger.send("Input.dispatchTouchEvent", { type: "touchStart", touchPoints: [{ x, y }] });
+    for (let n = 1; n <= 6; n++) await finger.send("Input.dispatchTouchEvent", { type: "touchMove", touchPoints: [{ x: x + n * 10, y }] });
+    await finger.send("Input.dispatchTouchEvent", { type: "touchEnd", touchPoints: [] });
+  };
+  await draw();
+  await expect(hand.getByLabel("Begins")).toHaveCount(0);
+  await touched.tap();
+  await expect(hand.getByLabel("Begins")).toBeVisible();
+  await expect(hand.getByText("You changed what is wished for")).toHaveCount(0);
+  const begins = await hand.getByLabel("Begins").inputValue();
+  await draw();
+  await expect(hand.getByText("You changed what is wished for")).toBeVisible();
+  await expect(hand.getByLabel("Begins")).not.toHaveValue(begins);
 });
 
 test("at ten past three a batch of twelve is cut to what is done by half past four, and a person's day off is out of the next plan", async ({ page }) => {

@@ -1,5 +1,5 @@
 import { Segmented } from "antd";
-import { type PointerEvent, useRef, useState } from "react";
+import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
 import { clock } from "../../domain/clock";
@@ -22,6 +22,12 @@ const LABEL_PX = 100;
 
 /** A bar that was not moved by so many pixels was tapped. */
 const TAP_PX = 4;
+
+/** Held so near to the side of what is seen, the days behind it come by, so far at a time. */
+const [EDGE_PX, BY_PX] = [36, 18];
+
+/** A bar as wide takes its words, its number alone, its hour. */
+const [WORDS_PX, NUMBER_PX, HOUR_PX] = [44, 18, 60];
 
 /** The week as rows of people or tools: what is dragged stays where it is let go, and says at once what stands against it. */
 export function WeekChart(props: {
@@ -78,6 +84,20 @@ export function WeekChart(props: {
     const box = svg.current?.getBoundingClientRect();
     return box ? { px: e.clientX - box.left, py: e.clientY - box.top } : { px: 0, py: 0 };
   };
+  // What was tapped goes along with the finger; everywhere else the finger scrolls. To parts of a drawing the style for that does not reach.
+  useEffect(() => {
+    const drawing = svg.current;
+    const stay = (e: TouchEvent) => {
+      if ((e.target as Element).closest(".chosen")) e.preventDefault();
+    };
+    drawing?.addEventListener("touchstart", stay, { passive: false });
+    return () => drawing?.removeEventListener("touchstart", stay);
+  }, []);
+  const scrollAt = (clientX: number) => {
+    const box = svg.current?.parentElement;
+    const at = box?.getBoundingClientRect();
+    if (box && at) box.scrollLeft += clientX > at.right - EDGE_PX ? BY_PX : clientX < at.left + EDGE_PX ? -BY_PX : 0;
+  };
   const shown = held ? props.tasks.map((p) => (p.id === held.id ? moved(p, held.start, held.person) : p)) : props.tasks;
   const bars = barsOf(work, shown, by);
   const clashes: Clash[] = held?.moved ? clashesOf(work, shown, held.id) : [];
@@ -115,6 +135,7 @@ export function WeekChart(props: {
               rowOf(py) === rows.findIndex((r) => r.key === held.person)
             )
               return;
+            scrollAt(e.clientX);
             const row = rows[rowOf(py)];
             const can = work.problem.tasks.find((x) => x.id === held.id)?.people;
             const person = by === "person" && row && (!can || can.includes(row.key)) ? row.key : held.person;
@@ -183,11 +204,8 @@ export function WeekChart(props: {
                 const { px } = point(e);
                 const p = props.tasks.find((x) => x.id === b.task.id);
                 const start = p?.stretches[0]?.from ?? b.from;
-                // A finger scrolls: what it taps is chosen, and moved by the fields below.
-                if (e.pointerType === "touch") {
-                  props.onChoose(b.task.id);
-                  return;
-                }
+                // A finger scrolls: what it taps is chosen, and only what is chosen goes along with it.
+                if (e.pointerType === "touch" && props.chosen !== b.task.id) return;
                 (e.target as Element).setPointerCapture?.(e.pointerId);
                 props.onChoose(b.task.id);
                 hold({
@@ -251,15 +269,16 @@ function BarShape(props: {
       tabIndex={bar.no === 0 ? 0 : -1}
       aria-label={`${text}, ${clock(bar.from)}–${clock(bar.to)}`}
       onPointerDown={props.onGrip}
+      onClick={props.onChoose}
       onKeyDown={(e) => (e.key === "Enter" || e.key === " ") && props.onChoose()}
     >
       <rect x={x} y={y + top} width={width} height={high} rx={3} />
-      {bar.attended && width > 44 && (
-        <text x={x + 6} y={y + 24}>
-          {clip(`${bar.label.ends} · ${bar.label.place}`, width)}
+      {bar.attended && width > NUMBER_PX && (
+        <text x={x + (width > WORDS_PX ? 6 : 3)} y={y + 24}>
+          {width > WORDS_PX ? clip(`${bar.label.ends} · ${bar.label.place}`, width) : bar.label.ends}
         </text>
       )}
-      {bar.attended && width > 60 && (
+      {bar.attended && width > HOUR_PX && (
         <text className="small" x={x + 6} y={y + 40}>
           {clip(clock(bar.from), width)}
         </text>

@@ -73,7 +73,13 @@ export function clashesOf(work: S["WeekWork"], tasks: S["PlannedTask"][], id: st
               (x, n) => needs(of.get(o.id)?.stretches[n]).includes(tool) && x.from < s.to && s.from < x.to,
             ),
       );
-      if (beside.length >= count) found.add("tool");
+      // Two that follow one another need but one: it counts how many are out at the same time.
+      const most = Math.max(
+        ...[s, ...beside].map(
+          ({ from }) => beside.filter((x) => x.from <= Math.max(from, s.from) && Math.max(from, s.from) < x.to).length,
+        ),
+      );
+      if (most >= count) found.add("tool");
     }
   });
   if ((me.stretches[0]?.from ?? 0) < (mine.from ?? 0)) found.add("early");
