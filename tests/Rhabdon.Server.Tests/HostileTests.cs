@@ -59,11 +59,11 @@ public class HostileTests(TestHost host)
         var operations = document["paths"]!.AsObject().SelectMany(p => p.Value!.AsObject().Select(m => (Path: p.Key, Method: m.Key.ToUpperInvariant(), Of: m.Value!))).ToList();
         await using var db = NpgsqlDataSource.Create(host.ConnectionString);
         var count = await Count(db);
-        async Task<long> Kept()
+        async Task<string[]> Kept()
         {
             await using var command = db.CreateCommand(count);
             command.Parameters.Add(new() { Value = c.Id.Value });
-            return (long)(await command.ExecuteScalarAsync())!;
+            return (string[])(await command.ExecuteScalarAsync())!;
         }
 
         var (wrong, refused, slowest, live) = (new List<string>(), 0, TimeSpan.Zero, 0L);
@@ -97,9 +97,9 @@ public class HostileTests(TestHost host)
                     wrong.Add($"{sent}: {status} names no field: {text[..Math.Min(300, text.Length)]}");
                 }
 
-                if (await Kept() is var held && held != kept)
+                if ((await Kept()).Except(kept).ToList() is { Count: > 0 } held)
                 {
-                    wrong.Add($"{sent}: {status}, and yet something was kept: {kept} and now {held}");
+                    wrong.Add($"{sent}: {status}, and yet something was kept: now {string.Join(", ", held)}");
                 }
             }
 
@@ -142,7 +142,12 @@ public class HostileTests(TestHost host)
     /// <summary>Counts all that is kept of a company, over every table that holds companies' rows.</summary>
     private static async Task<string> Count(NpgsqlDataSource db)
     {
-        await using var command = db.CreateCommand("select 'select ' || string_agg(format('(select count(*) from %I where company_id = $1)', table_name), '+') from information_schema.columns join information_schema.tables using (table_schema, table_name) where table_schema = 'public' and column_name = 'company_id' and table_type = 'BASE TABLE' and table_name <> 'dossier_file'"); // What was asked for before is drawn meanwhile.
+        // What was asked for before is drawn, sealed and reckoned meanwhile: that is no part of the request.
+        await using var command = db.CreateCommand("""
+            select 'select array[' || string_agg(format('(select %L || count(*) from %I where company_id = $1)', table_name || ' ', table_name), ',') || ']'
+            from information_schema.columns join information_schema.tables using (table_schema, table_name)
+            where table_schema = 'public' and column_name = 'company_id' and table_type = 'BASE TABLE' and table_name not in ('dossier_file', 'seal_key', 'yield_day', 'facts_due') and table_name not like 'fact\_%'
+            """);
         return (string)(await command.ExecuteScalarAsync())!;
     }
 

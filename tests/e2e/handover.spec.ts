@@ -10,6 +10,8 @@ const schema = (name: string) => JSON.parse(readFileSync(join(__dirname, `../../
 const first = async (page: Parameters<typeof api>[0]) => (await api(page, "/api/jobs?find=LL-26-041"))[0];
 
 test("a job is handed over: the list before it, the paper, its seal checked with no network, and the customer's page on a phone", async ({ page, browser, context }) => {
+  const styles: string[] = [];
+  page.on("console", (m) => void (m.text().includes("Content Security Policy") && styles.push(m.text())));
   await signIn(page, "mira");
   const job = await first(page);
   await page.goto(`/handover?jobId=${job.jobId}`);
@@ -55,7 +57,11 @@ test("a job is handed over: the list before it, the paper, its seal checked with
   await links.getByLabel("For whom").fill("The keeper");
   await links.getByRole("button", { name: "Make a link" }).click();
   const address = new URL(await page.getByLabel("Address", { exact: true }).inputValue());
+  // A dialog holds the page still, and nothing that the content policy refuses.
+  expect(await page.evaluate(() => getComputedStyle(document.documentElement).overflow)).toBe("hidden");
   await page.getByRole("button", { name: "Close", exact: true }).last().click();
+  await expect.poll(() => page.evaluate(() => getComputedStyle(document.documentElement).overflow)).not.toBe("hidden");
+  expect(styles).toEqual([]);
   const phone = await (await browser.newContext({ viewport: { width: 390, height: 844 } })).newPage();
   await phone.goto(new URL(address.pathname + address.hash, page.url()).href);
   await expect(phone.getByText("connectors are proven")).toBeVisible();

@@ -40,6 +40,9 @@ for (const [width, height, look] of [[390, 844, "light"], [640, 400, "light"], [
     for (const login of ["joss", "mira", "tamsin", "warden"]) {
       const context = await browser.newContext({ viewport: { width, height }, hasTouch: width < 1280 });
       const page = await context.newPage();
+      page.on("console", (m) => {
+        if (m.text().includes("Content Security Policy")) wrong.push(`${login} ${new URL(page.url()).pathname}: ${m.text().slice(0, 160)}`);
+      });
       await page.addInitScript((l) => localStorage.setItem("rhabdon.look", l), look);
       const scan = async (path: string) => {
         await page.waitForLoadState("networkidle");

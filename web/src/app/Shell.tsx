@@ -1,4 +1,4 @@
-import { Button, Dropdown, Modal, Segmented } from "antd";
+import { Button, Dropdown, Segmented } from "antd";
 import { type ReactNode, useEffect, useState, useSyncExternalStore } from "react";
 import { useTranslation } from "react-i18next";
 import { NavLink, useLocation, useNavigate } from "react-router";
@@ -8,6 +8,7 @@ import { aside } from "../offline/outbox";
 import { useAside, useIntake, useUnsent } from "../offline/useLedger";
 import { useOnline, useServerAway } from "../offline/useOnline";
 import { useTakeAlong } from "../offline/useTakeAlong";
+import { Dialog } from "../ui/Dialog";
 import { Icon, type IconName } from "../ui/Icon";
 import { useFault } from "../ui/Parts";
 import { lately, siteTime, useSettings } from "../ui/settings";
@@ -168,7 +169,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
         )}
         {children}
       </main>
-      <Modal open={shown} onCancel={() => showRefused(false)} footer={null} title={t("app.asideTitle")}>
+      <Dialog open={shown} onCancel={() => showRefused(false)} footer={null} title={t("app.asideTitle")}>
         <p className="faint">{t("app.asideText")}</p>
         <ul className="list">
           {refused.map((r) => (
@@ -182,7 +183,7 @@ export function Shell({ person, company, children }: { person: S["Person"]; comp
             </li>
           ))}
         </ul>
-      </Modal>
+      </Dialog>
     </div>
   );
 }

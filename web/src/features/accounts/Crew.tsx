@@ -1,10 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { App, Button, Checkbox, Form, Input, Modal, Select } from "antd";
+import { App, Button, Checkbox, Form, Input, Select } from "antd";
 import { useDeferredValue, useState } from "react";
 import { useTranslation } from "react-i18next";
 import { http, type S, stale } from "../../api/client";
 import { useCodeRoles, useCrews, usePeoplePages, useSignIns } from "../../api/hooks";
 import { RowEdit } from "../../domain/RowEdit";
+import { Dialog, overPage } from "../../ui/Dialog";
 import { Await, Find, Grid, useChoices, useFault } from "../../ui/Parts";
 import { roomy } from "../../ui/room";
 import { SignInList } from "./SignInList";
@@ -46,6 +47,7 @@ export default function Crew() {
   const newPassword = (p: S["Person"]) => {
     let password = "";
     modal.confirm({
+      getContainer: overPage,
       title: `${t("account.newPassword")}: ${p.name}`,
       content: (
         <Input.Password
@@ -228,7 +230,7 @@ function Watched({ person, onDone }: { person: S["Person"]; onDone: () => void }
       .then(() => message.success(t("account.codesResetDone", { name: person.name })))
       .catch(fault);
   return (
-    <Modal open title={t("account.signInsOf", { name: person.name })} onCancel={onDone} footer={null} width={720}>
+    <Dialog open title={t("account.signInsOf", { name: person.name })} onCancel={onDone} footer={null} width={720}>
       <Await of={signIns}>
         {(list) => (
           <div>
@@ -240,6 +242,6 @@ function Watched({ person, onDone }: { person: S["Person"]; onDone: () => void }
           </div>
         )}
       </Await>
-    </Modal>
+    </Dialog>
   );
 }

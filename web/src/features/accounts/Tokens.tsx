@@ -1,9 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Button, Form, Input, Modal, Select } from "antd";
+import { Button, Form, Input, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { http, type S, stale } from "../../api/client";
 import { useAtHand, useCrews, useTokens } from "../../api/hooks";
+import { Dialog } from "../../ui/Dialog";
 import { Await, Grid, useChoices, useFault } from "../../ui/Parts";
 import { siteTime } from "../../ui/settings";
 
@@ -114,7 +115,7 @@ export function Tokens() {
           )}
         </Await>
       </section>
-      <Modal
+      <Dialog
         open={made !== null}
         title={t("office.tokenOnce")}
         onCancel={() => setMade(null)}
@@ -123,7 +124,7 @@ export function Tokens() {
       >
         <p>{t("office.tokenOnceText")}</p>
         <Input.TextArea readOnly autoSize aria-label={t("office.token")} value={made ?? ""} />
-      </Modal>
+      </Dialog>
     </>
   );
 }

@@ -1,8 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { App, Button, Form, Input, InputNumber, Modal } from "antd";
+import { App, Button, Form, Input, InputNumber } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { api, http, type S, stale } from "../../api/client";
+import { Dialog } from "../../ui/Dialog";
 import { Await, Grid, useFault } from "../../ui/Parts";
 import { siteTime } from "../../ui/settings";
 import { useLinks } from "./api";
@@ -107,7 +108,7 @@ export function JobLinks({ jobId }: { jobId: string }) {
           )
         }
       </Await>
-      <Modal
+      <Dialog
         open={made !== null}
         title={t("link.once")}
         onCancel={() => setMade(null)}
@@ -131,7 +132,7 @@ export function JobLinks({ jobId }: { jobId: string }) {
       >
         <p>{t("link.onceText")}</p>
         <Input.TextArea readOnly aria-label={t("link.address")} value={made ?? ""} onFocus={(e) => e.target.select()} />
-      </Modal>
+      </Dialog>
     </section>
   );
 }

@@ -1,7 +1,8 @@
-import { Button, Modal, Select } from "antd";
+import { Button, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import type { S } from "../../api/client";
+import { Dialog } from "../../ui/Dialog";
 import { choices, useChoices } from "../../ui/Parts";
 import { Drop, swap } from "../../ui/rows";
 
@@ -40,7 +41,7 @@ export function PackHolds(props: {
       <Button aria-label={`${t("prices.holds")}, ${whose}`} onClick={() => setOpen(true)}>
         {t("prices.partsHeld", { count: pack.holds.length })}
       </Button>
-      <Modal
+      <Dialog
         open={open}
         title={`${t("prices.holds")}: ${whose}`}
         onCancel={() => setOpen(false)}
@@ -82,7 +83,7 @@ export function PackHolds(props: {
             {t("prices.addHeld")}
           </Button>
         )}
-      </Modal>
+      </Dialog>
     </>
   );
 }

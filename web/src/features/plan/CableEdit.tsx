@@ -1,9 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Form, InputNumber, Modal } from "antd";
+import { Form, InputNumber } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { ApiError, http, type S } from "../../api/client";
 import { Both } from "../../domain/Both";
+import { Dialog } from "../../ui/Dialog";
 import { useFault } from "../../ui/Parts";
 import { useLength, useSettings } from "../../ui/settings";
 
@@ -85,7 +86,7 @@ export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["C
     v === null ? "" : f.endsWith("Mm") && f !== "diameterMm" ? length(v) : String(v);
   return (
     <>
-      <Modal
+      <Dialog
         open
         title={t("plan.changeCable", { code: cable.code })}
         okText={t("plan.saveCable")}
@@ -113,7 +114,7 @@ export function CableEdit({ jobId, cable, onDone }: { jobId: string; cable: S["C
           </div>
         </Form>
         <p className="faint">{t("plan.cableHint")}</p>
-      </Modal>
+      </Dialog>
       {theirs && (
         <Both
           title={t("plan.bothCable")}

@@ -1,8 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { App, Button, Form, InputNumber, Modal, Select } from "antd";
+import { App, Button, Form, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { useTranslation } from "react-i18next";
 import { answered, http, type S } from "../../api/client";
+import { Dialog } from "../../ui/Dialog";
 import { choices, useChoices, useFault } from "../../ui/Parts";
 import { CrewPerson } from "./CrewPerson";
 
@@ -129,7 +130,7 @@ function ChangeEnds(props: {
     </Form.Item>
   );
   return (
-    <Modal open title={props.title} okText={t("plan.saveEnds")} onOk={() => form.submit()} onCancel={props.onDone}>
+    <Dialog open title={props.title} okText={t("plan.saveEnds")} onOk={() => form.submit()} onCancel={props.onDone}>
       <p className="faint">{t("plan.changeEndsHint", { count: free, begun: ends.length - free })}</p>
       <Form name="ends-change" form={form} layout="vertical" onFinish={save}>
         <div className="row top">
@@ -153,6 +154,6 @@ function ChangeEnds(props: {
           <CrewPerson form={form} />
         </div>
       </Form>
-    </Modal>
+    </Dialog>
   );
 }

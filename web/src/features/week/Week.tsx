@@ -70,7 +70,7 @@ export default function Week() {
                 <div className="row between below">
                   <span className="row">
                     <Button onClick={() => ask({ on: dayAfter(v.monday, -7) })}>{t("week.before")}</Button>
-                    <b>{t("week.of", { day: dayText(v.monday) })}</b>
+                    <b className="week-of">{t("week.of", { day: dayText(v.monday) })}</b>
                     <Button onClick={() => ask({ on: dayAfter(v.monday, 7) })}>{t("week.after")}</Button>
                   </span>
                   <span className="row">

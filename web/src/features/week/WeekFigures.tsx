@@ -45,7 +45,7 @@ export function WeekFigures({ view }: { view: S["WeekView"] }) {
         <label>
           <div className="faint">{t("week.days")}</div>
           <Select
-            className="w-xl"
+            className="w-xxl"
             mode="multiple"
             maxTagCount={7}
             value={DAYS.filter((d) => f.days.includes(d))}
@@ -88,7 +88,7 @@ export function WeekFigures({ view }: { view: S["WeekView"] }) {
           {t("week.parkedSource")}
         </label>
       </div>
-      <h3>{t("week.people")}</h3>
+      <h3 className="above">{t("week.people")}</h3>
       <p className="faint">{t(view.hands.length > 0 ? "week.peopleText" : "week.nobody")}</p>
       {view.hands.map((h) => (
         <PersonRow
