@@ -254,6 +254,8 @@ public sealed class StreamTests(TestHost host)
         var history = (await office.Get($"/api/jobs/{c.JobId}/assignments")).AsArray();
         Assert.Equal([(1L, 1L), (1L, 1L), (4L, 2L), (12L, 8L)], history.Select(h => (h!["ends"]!.GetValue<long>(), h["stillHeld"]!.GetValue<long>())));
         Assert.Equal((HttpStatusCode.UnprocessableEntity, "person-unknown", "personId"), await office.Refused("POST", $"/api/jobs/{c.JobId}/assignments", new { crewId = c.Crews[0], personId = c.Person("lead2").PersonId, placeId = c.PanelId }));
+        // Whoever asked was told: nobody has to settle it.
+        Assert.Equal(0L, await host.Scalar<long>("select count(*) from quarantine where company_id = $1 and code = 'person-unknown'", c.Id));
         Assert.Equal((HttpStatusCode.BadRequest, "ends-none", "placeId"), await office.Refused("POST", $"/api/jobs/{c.JobId}/assignments", new { crewId = c.Crews[0], placeId = Guid.NewGuid() }));
     }
 }

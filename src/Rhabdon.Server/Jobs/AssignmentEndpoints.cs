@@ -44,13 +44,7 @@ public static class AssignmentEndpoints
         var now = clock.GetCurrentInstant();
         var e = new StreamEvent(EventId.New(now), StreamKind.Job, jobId.As<Ids.Stream>(), StreamEventKind.Assigned, now, default, 0, scope.PersonId,
             JsonSerializer.SerializeToElement(new Assigned(ends, r.CrewId, r.PersonId, r.Note), Wire.Json));
-        var result = await intake.Append(scope, [Incoming.Of(e)], now, cancel: cancel);
-        if (result.Events[0].Refusal is { } refusal)
-        {
-            throw new RefusedException([refusal with { Field = refusal.Field.Replace("body.", "", StringComparison.Ordinal) }]);
-        }
-
-        await Live.Tell(live, result);
+        await Live.Tell(live, await intake.Say(scope, e, now, cancel));
         return new(e.Id, ends.Count);
     }
 }

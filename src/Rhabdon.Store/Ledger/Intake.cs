@@ -33,12 +33,27 @@ public sealed class Intake(NpgsqlDataSource db, Methods methods)
 
     /// <summary>Takes in what a device sent. Each event is stored, known already, or quarantined with the reason; none is lost.</summary>
     /// <param name="mayVouch">True when the sender may send what others did, as a lead settling a quarantine.</param>
-    public async Task<IntakeResult> Append(Scope sender, IReadOnlyList<Incoming> incoming, Instant now, bool mayVouch = false, CancellationToken cancel = default)
+    public Task<IntakeResult> Append(Scope sender, IReadOnlyList<Incoming> incoming, Instant now, bool mayVouch = false, CancellationToken cancel = default) => Append(sender, incoming, now, mayVouch, true, cancel);
+
+    /// <summary>Takes in what is said here and now, at no device: whoever says it is told what stands against it, and nobody has to settle it later.</summary>
+    /// <exception cref="RefusedException">It was refused, and nothing is kept.</exception>
+    public async Task<IntakeResult> Say(Scope sender, StreamEvent e, Instant now, CancellationToken cancel = default)
+    {
+        var result = await Append(sender, [Incoming.Of(e)], now, false, false, cancel);
+        return result.Events[0].Refusal is { } refusal ? throw new RefusedException([refusal with { Field = refusal.Field.Replace("body.", "", StringComparison.Ordinal) }]) : result;
+    }
+
+    private async Task<IntakeResult> Append(Scope sender, IReadOnlyList<Incoming> incoming, Instant now, bool mayVouch, bool keepsRefused, CancellationToken cancel)
     {
         _asked = Stopwatch.GetTimestamp();
         await using var c = await db.OpenConnectionAsync(cancel);
         await using var t = await c.BeginTransactionAsync(cancel);
         var result = await Take(c, t, sender, incoming, now, mayVouch, cancel);
+        if (!keepsRefused && result.Events.Any(e => e.Refusal is not null))
+        {
+            return result;
+        }
+
         await t.CommitAsync(cancel);
         if (result.Streams.Any(s => s is BatchState or CrewState or InstrumentState or ToolState))
         {
