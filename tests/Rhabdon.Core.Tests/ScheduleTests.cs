@@ -111,6 +111,33 @@ public class ScheduleTests
     public void The_week_that_is_looked_at_still_has_something_to_work_in(string now, string monday) =>
         Assert.Equal(LocalDatePattern.Iso.Parse(monday).Value, WeekWorks.MondayAt(LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-ddTHH:mm").Parse(now).Value, WeekFigures.Usual));
 
+    /// <summary>From the IANA time zone database, 2026: London puts its clocks forward on Sunday 29 March at 01:00, back on 25 October at 02:00; Cairo forward on Friday 24 April at 00:00; Kathmandu is 5:45 ahead of UTC all year.</summary>
+    [Theory]
+    [InlineData("Europe/London", "2026-03-23", 6, 7, 30, "2026-03-29T06:30:00Z")]
+    [InlineData("Europe/London", "2026-03-23", 5, 7, 30, "2026-03-28T07:30:00Z")]
+    [InlineData("Europe/London", "2026-03-23", 7, 7, 30, "2026-03-30T06:30:00Z")] // A plan goes on into the weeks after.
+    [InlineData("Europe/London", "2026-10-19", 6, 7, 30, "2026-10-25T07:30:00Z")]
+    [InlineData("Africa/Cairo", "2026-04-20", 3, 7, 30, "2026-04-23T05:30:00Z")]
+    [InlineData("Africa/Cairo", "2026-04-20", 5, 7, 30, "2026-04-25T04:30:00Z")]
+    [InlineData("Asia/Kathmandu", "2026-11-30", 0, 0, 0, "2026-11-29T18:15:00Z")]
+    [InlineData("Nowhere/Known", "2026-11-30", 1, 16, 30, "2026-12-01T16:30:00Z")]
+    public void A_minute_of_the_week_is_what_the_sites_clock_shows(string zone, string monday, int day, int hour, int minute, string instant)
+    {
+        var (of, at, then) = (LocalDatePattern.Iso.Parse(monday).Value, (day * 1440) + (hour * 60) + minute, InstantPattern.ExtendedIso.Parse(instant).Value);
+        Assert.Equal(then, WeekClock.At(of, at, zone));
+        Assert.Equal(at, WeekClock.Minute(of, then, zone));
+    }
+
+    [Fact]
+    public void What_the_clock_leaves_out_comes_later_and_before_its_week_it_is_less_than_nothing()
+    {
+        LocalDate spring = new(2026, 3, 23), autumn = new(2026, 10, 19);
+        // Half past one is not shown in London that morning; in autumn it is shown twice.
+        Assert.Equal(Instant.FromUtc(2026, 3, 29, 1, 30), WeekClock.At(spring, (6 * 1440) + 90, "Europe/London"));
+        Assert.Equal(Instant.FromUtc(2026, 10, 25, 0, 30), WeekClock.At(autumn, (6 * 1440) + 90, "Europe/London"));
+        Assert.Equal(-1, WeekClock.Minute(spring, Instant.FromUtc(2026, 3, 22, 23, 59), "Europe/London"));
+    }
+
     [Fact]
     public void What_is_wished_for_holds_and_wishes_that_cannot_are_named()
     {

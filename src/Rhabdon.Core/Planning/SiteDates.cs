@@ -18,5 +18,5 @@ public static class SiteDates
 
     public static bool Knows(string timeZone) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(timeZone) is not null;
 
-    private static DateTimeZone Zone(string timeZone) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(timeZone) ?? DateTimeZone.Utc;
+    internal static DateTimeZone Zone(string timeZone) => DateTimeZoneProviders.Tzdb.GetZoneOrNull(timeZone) ?? DateTimeZone.Utc;
 }

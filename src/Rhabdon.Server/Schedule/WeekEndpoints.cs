@@ -73,12 +73,11 @@ public static class WeekEndpoints
     {
         var (figures, version) = await weeks.Figures(scope.CompanyId, cancel);
         var found = await weeks.Find(scope.CompanyId, monday, cancel);
-        var (start, _) = SiteDates.Bounds(monday, zone);
         var times = await weeks.Times(scope.CompanyId, cancel: cancel);
         var known = found?.Work?.Problem.Tasks.Select(t => t.Id).ToHashSet();
         IReadOnlyList<PlannedTask> before = found?.Plan?.Plan.Outcome == WeekOutcome.Impossible ? [.. (await weeks.Standing(scope.CompanyId, monday, cancel))?.Plan.Tasks.Where(t => known!.Contains(t.Id)) ?? []] : [];
         return new(
-            monday, zone, (int)Math.Floor((clock.GetCurrentInstant() - start).TotalMinutes), found?.Stage, found?.Wishes ?? WeekWishes.None, found?.Work, found?.Plan, found?.AskedByName, found?.AskedAt, found?.Fault, await weeks.Hands(scope.CompanyId, cancel), figures, version,
+            monday, zone, WeekClock.Minute(monday, clock.GetCurrentInstant(), zone), found?.Stage, found?.Wishes ?? WeekWishes.None, found?.Work, found?.Plan, found?.AskedByName, found?.AskedAt, found?.Fault, await weeks.Hands(scope.CompanyId, cancel), figures, version,
             times.Methods, times.Opening, before);
     }
 
@@ -126,8 +125,7 @@ public static class WeekEndpoints
             }
 
             var (work, plan) = standing;
-            var start = monday.AtMidnight();
-            Instant At(int minute) => start.PlusMinutes(minute).InZoneLeniently(DateTimeZoneProviders.Tzdb.GetZoneOrNull(zone) ?? DateTimeZone.Utc).ToInstant();
+            Instant At(int minute) => WeekClock.At(monday, minute, zone);
             var labels = work.Labels.ToDictionary(l => l.Id);
             var tasks = work.Problem.Tasks.ToDictionary(t => t.Id);
             mine.AddRange(plan.Tasks.Where(t => t.People.Contains(me) && labels.ContainsKey(t.Id) && seen.Add($"{t.Id}"))
@@ -158,7 +156,8 @@ public static class WeekEndpoints
         static string Plain(string t) => t.Replace("\\", "\\\\", StringComparison.Ordinal).Replace(";", "\\;", StringComparison.Ordinal).Replace(",", "\\,", StringComparison.Ordinal).Replace("\n", "\\n", StringComparison.Ordinal);
         foreach (var task in await Mine(user, weeks, clock, cancel))
         {
-            foreach (var (i, s) in task.Stretches.Where(s => s.Attended).Index())
+            // Counted from the last: what is behind one is listed no more, and what is ahead stays the same entry of a calendar that reads this again.
+            foreach (var (i, s) in task.Stretches.Where(s => s.Attended).Reverse().Index().Reverse())
             {
                 text.Append(CultureInfo.InvariantCulture, $"BEGIN:VEVENT\r\nUID:{task.Label.Id}-{i}@rhabdon\r\nDTSTAMP:{Time(clock.GetCurrentInstant())}\r\nDTSTART:{Time(s.From)}\r\nDTEND:{Time(s.To)}\r\n");
                 Folded($"SUMMARY:{Plain(words.Say($"week.{Wire.Name(task.Label.Kind)}", ("ends", task.Label.Ends), ("place", task.Label.Place)))}");

@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using Rhabdon.Core;
-using Rhabdon.Core.Planning;
 using Rhabdon.Core.Scheduling;
 using Rhabdon.Server.Web;
 using Rhabdon.Store;
@@ -119,8 +118,7 @@ internal sealed class WeekMaker(Weeks weeks, Kits kits, TimeProvider clock, ILog
     {
         var (figures, _) = await weeks.Figures(next.CompanyId, cancel);
         var wishes = (await weeks.Find(next.CompanyId, next.Monday, cancel))!.Wishes;
-        var now = SiteDates.Local(_clock.GetCurrentInstant(), await weeks.Zone(next.CompanyId, cancel));
-        var minutes = (int)Math.Max(0, Period.Between(next.Monday.AtMidnight(), now, PeriodUnits.Minutes).Minutes);
+        var minutes = Math.Max(0, WeekClock.Minute(next.Monday, _clock.GetCurrentInstant(), await weeks.Zone(next.CompanyId, cancel)));
         return WeekWorks.Of(
             await weeks.Left(next.CompanyId, cancel), await weeks.Hands(next.CompanyId, cancel), await weeks.Times(next.CompanyId, cancel: cancel), (await kits.Figures(next.CompanyId, cancel)).Figures, figures, next.Monday, minutes, wishes.Closed, wishes.Pins);
     }

@@ -219,6 +219,30 @@ export function WeekChart(props: {
               }}
             />
           ))}
+          {held?.moved && (
+            // What is held lies over what it is held above, and says when.
+            <g className={clashes.some((c) => c !== "late") ? "held bad" : "held"} aria-hidden="true">
+              {bars
+                .filter((b) => b.task.id === held.id && b.attended)
+                .map((b) => {
+                  const top = HEAD + rows.findIndex((r) => r.key === b.row) * ROW;
+                  return (
+                    <g key={`${b.no}.${b.row}`}>
+                      <rect
+                        x={x(b.from)}
+                        y={top + 6}
+                        width={Math.max(3, x(b.to) - x(b.from))}
+                        height={ROW - 12}
+                        rx={3}
+                      />
+                      <text className="small" x={x(b.from)} y={top + 4}>
+                        {clock(b.from)}
+                      </text>
+                    </g>
+                  );
+                })}
+            </g>
+          )}
         </svg>
       </Sideways>
       <p role="status" className={clashes.length > 0 ? "tone-bad" : "faint"}>
