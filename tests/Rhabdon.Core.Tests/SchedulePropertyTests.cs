@@ -50,7 +50,7 @@ public class SchedulePropertyTests
         ],
         ways));
 
-    private static WeekPlan Solve(WeekProblem p) => new WeekSolver(p).Solve(3, cancel: TestContext.Current.CancellationToken);
+    private static WeekPlan Solve(WeekProblem p) => new WeekSolver(p).Solve(20, cancel: TestContext.Current.CancellationToken);
 
     /// <summary>Every order of the tasks, each by everybody who may, each as early as it can be behind what its hands did before: one of these is the best.</summary>
     private static (int Late, int Finish)? Tried(WeekProblem p)
