@@ -279,6 +279,19 @@ public sealed class HandoverTests(TestHost host)
         Assert.Equal("422 record-damaged rows.panel", await Why(await Carry(third, With(zip, r => r["rows"]!["panel"]![0]!["ports"] = "many"))));
         Assert.Equal("422 record-damaged rows.space", await Why(await Carry(third, With(zip, r => r["rows"]!["job"]!.AsArray().Clear()))));
         Assert.Equal("422 record-damaged files", await Why(await Carry(third, With(zip, r => r["rows"]!["evidence"]![0]!["content_hash"] = "\\x" + new string('0', 64)))));
+        // What unpacks to more than it may (a hundred times as much as was sent), and to other than it says.
+        Assert.Equal("422 record-damaged record.json", await Why(await Carry(third, Swollen(zip, 161 << 20))));
+        var lies = Swollen(zip, 1 << 20);
+        foreach (var says in new[] { (1 << 20) - 1, (1 << 20) + 1 })
+        {
+            foreach (var at in Enumerable.Range(0, lies.Length - 4).Where(i => BitConverter.ToInt32(lies, i) is (1 << 20) - 1 or 1 << 20 or (1 << 20) + 1).ToList())
+            {
+                BitConverter.GetBytes(says).CopyTo(lies, at);
+            }
+
+            Assert.StartsWith("422 record-damaged record.json", await Why(await Carry(third, lies)));
+        }
+
         Assert.Empty((await third.Get("/api/jobs")).AsArray());
         (await Carry(third, zip)).EnsureSuccessStatusCode();
     }
@@ -287,6 +300,26 @@ public sealed class HandoverTests(TestHost host)
     {
         using var read = new ZipArchive(new MemoryStream(zip));
         return JsonNode.Parse(read.GetEntry(path)!.Open())!;
+    }
+
+    /// <summary>The same archive with a record of so many blanks.</summary>
+    private static byte[] Swollen(byte[] zip, int bytes)
+    {
+        using var to = new MemoryStream();
+        to.Write(zip);
+        using (var into = new ZipArchive(to, ZipArchiveMode.Update, leaveOpen: true))
+        {
+            into.GetEntry("record.json")!.Delete();
+            using var entry = into.CreateEntry("record.json").Open();
+            var blanks = new byte[1 << 20];
+            Array.Fill(blanks, (byte)' ');
+            for (var n = 0; n < bytes; n += blanks.Length)
+            {
+                entry.Write(blanks);
+            }
+        }
+
+        return to.ToArray();
     }
 
     /// <summary>The same archive with something else in its record.</summary>
