@@ -235,7 +235,7 @@ export function WeekChart(props: {
                         height={ROW - 12}
                         rx={3}
                       />
-                      <text className="small" x={x(b.from)} y={top + 4}>
+                      <text className="small" x={x(b.from)} y={top - 3}>
                         {clock(b.from)}
                       </text>
                     </g>
