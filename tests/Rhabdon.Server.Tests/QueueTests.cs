@@ -104,7 +104,7 @@ public sealed class QueueTests
     }
 
     [Fact]
-    public async Task A_dossier_that_was_stopped_or_begun_again_elsewhere_is_not_kept_by_whoever_drew_it_before()
+    public async Task A_dossier_that_was_stopped_stays_stopped_whatever_its_drawer_says_then()
     {
         await using var own = await Quiet();
         var shelf = own.Host.Services.GetRequiredService<DossierShelf>();
